@@ -1,0 +1,30 @@
+"""What ships: knots as scripts, and the tables of hangings, finishes and fastenings with allowances and cautions."""
+
+from dim_ladder.library.knots import library_knot, library_knots
+from dim_ladder.library.tables import (
+    CAUTIONS,
+    CORD_KINDS,
+    FASTENINGS,
+    FINISHES,
+    HANGINGS,
+    CordKind,
+    Fastening,
+    Finish,
+    Hanging,
+    cord_kind,
+)
+
+__all__ = [
+    "CAUTIONS",
+    "CORD_KINDS",
+    "FASTENINGS",
+    "FINISHES",
+    "HANGINGS",
+    "CordKind",
+    "Fastening",
+    "Finish",
+    "Hanging",
+    "cord_kind",
+    "library_knot",
+    "library_knots",
+]

@@ -1,0 +1,106 @@
+"""Hangings, finishes, fastenings and cord kinds. Lengths in mm; cautions by key of CAUTIONS."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+CAUTIONS: dict[str, str] = {
+    "flame": "Open flame and hot nylon: molten cord sticks to skin and burns deep. Keep water at hand, nothing "
+    "loose or flammable near, and ventilate: the fumes are harmful.",
+    "blade": "Sharp blade: cut away from yourself, on a board.",
+    "point": "Sharp point: work away from the hand that holds the piece.",
+    "glue": "Glue: follow its maker's label, ventilate, keep it off skin and eyes.",
+    "neck": "Not for necks, children's clothing, cots or animals without a breakaway: a cord or loop can strangle, "
+    "beads and ends can choke.",
+    "load": "Never for climbing, lifting, holding a load or towing.",
+    "rules": "Local rules and the advice of trained people come first.",
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Hanging:
+    """What the cords hang on. per_cord_mm : cord used by one folded cord round it."""
+
+    words: str
+    per_cord_mm: float
+
+
+HANGINGS: dict[str, Hanging] = {
+    "bar": Hanging("folded over a bar", 25.0),
+    "ring": Hanging("folded through a ring with a lark's head each", 30.0),
+    "buckle": Hanging("folded on the buckle with a cow hitch each", 35.0),
+    "loop": Hanging("from the loop of the middle cord", 30.0),
+    "cold-start": Hanging("laid side by side and clipped", 40.0),
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Finish:
+    """How ends are made fast. tail_mm : cord each end needs to be gripped and finished."""
+
+    words: str
+    tail_mm: float
+    cautions: tuple[str, ...]
+    instead: str
+
+
+FINISHES: dict[str, Finish] = {
+    "tuck-and-melt": Finish(
+        "tuck back under two crossings, cut to a short stub, melt the stub and press it with metal",
+        90.0, ("flame", "blade"), "tuck and sew",
+    ),
+    "cut-and-melt": Finish("cut to a short stub, melt it and press it with metal", 70.0, ("flame", "blade"), "glue"),
+    "glue": Finish("put a drop of glue on the last crossing, let it set, cut flush", 70.0, ("glue", "blade"), "sew"),
+    "tuck": Finish("tuck back under four crossings and cut flush", 110.0, ("blade",), "glue"),
+    "sew": Finish("stitch to its neighbour three times and cut flush", 80.0, ("point", "blade"), "tuck"),
+    "leave": Finish("leave hanging at the length you like", 60.0, ("blade",), "cut and melt"),
+}  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class Fastening:
+    """What closes the piece. adds_mm : length it contributes to the closed inner girth."""
+
+    words: str
+    adds_mm: float
+    cautions: tuple[str, ...] = ()
+
+
+FASTENINGS: dict[str, Fastening] = {
+    "none": Fastening("no fastening", 0.0),
+    "side-buckle": Fastening("side-release buckle", 32.0),
+    "loop-and-stopper": Fastening("loop and stopper knot", 12.0),
+    "loop-and-button": Fastening("loop and button", 15.0),
+    "ring": Fastening("ring at one end", 20.0),
+    "sliding": Fastening("sliding closure", 25.0, ("neck",)),
+}
+
+
+@dataclass(frozen=True, slots=True)
+class CordKind:
+    """A kind of cord. diameter in mm; grams per metre for leftovers that are weighed."""
+
+    words: str
+    diameter: float
+    grams_per_metre: float
+
+
+CORD_KINDS: dict[str, CordKind] = {
+    "nylon-4mm": CordKind("nylon kernmantle 4 mm", 4.0, 6.6),
+    "nylon-3mm": CordKind("nylon kernmantle 3 mm", 3.0, 4.0),
+    "nylon-2mm": CordKind("nylon cord 2 mm", 2.0, 2.1),
+    "polyester-1mm": CordKind("waxed polyester 1 mm", 1.0, 0.9),
+    "cotton-3mm": CordKind("cotton cord 3 mm", 3.0, 5.2),
+    "cotton-5mm": CordKind("cotton cord 5 mm", 5.0, 12.0),
+}
+
+
+def cord_kind(name: str) -> CordKind:
+    """The kind of that name; an unknown name such as `hemp-2.5mm` gives its diameter by its last part, else 4 mm."""
+    if name in CORD_KINDS:
+        return CORD_KINDS[name]
+    last = name.rsplit("-", 1)[-1]
+    if last.endswith("mm") and last[:-2].isdigit() and 0 < int(last[:-2]) <= 40:
+        d = float(last[:-2])
+        return CordKind(name.replace("-", " "), d, 0.41 * d * d)
+    return CordKind(name.replace("-", " "), 4.0, 6.6)

@@ -1,0 +1,216 @@
+"""From the drawing to the planar diagram: walks along ends, closures, PD code, permutation, colour cycle."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from dim_ladder.base import InputError
+from dim_ladder.trace.value import Trace
+
+CLOSURES = ("braid", "caps")
+
+
+@dataclass(frozen=True, slots=True)
+class Visit:
+    """One passage of an end through a crossing, with the direction of travel (dx, dy), y upwards."""
+
+    crossing: int
+    over: bool
+    dx: int
+    dy: int
+
+
+def visits(trace: Trace) -> tuple[tuple[Visit, ...], ...]:
+    """For every end, its passages from the bar down to its tip."""
+    on_lane: dict[int, list[int]] = {}
+    on_row: dict[int, list[int]] = {}
+    for n, c in enumerate(trace.crossings):
+        on_lane.setdefault(c.lane, []).append(n)
+        on_row.setdefault(c.row, []).append(n)
+    lane_rank, row_rank, cs = trace.lane_rank, trace.row_rank, trace.crossings
+    out = []
+    for path in trace.paths:
+        walk: list[Visit] = []
+        for i, piece in enumerate(path):
+            if i % 2 == 0:  # a lane: rows downwards unless the row after it lies above the row before it
+                here = on_lane.get(piece)
+                if not here:
+                    continue
+                up = 0 < i < len(path) - 1 and row_rank[path[i + 1]] < row_rank[path[i - 1]]
+                here = sorted(here, key=lambda n: row_rank[cs[n].row], reverse=up)
+                walk.extend(Visit(n, cs[n].lane_over, 0, 1 if up else -1) for n in here)
+            else:
+                here = on_row.get(piece)
+                if not here:
+                    continue
+                left = lane_rank[path[i + 1]] < lane_rank[path[i - 1]]
+                here = sorted(here, key=lambda n: lane_rank[cs[n].lane], reverse=left)
+                walk.extend(Visit(n, not cs[n].lane_over, -1 if left else 1, 0) for n in here)
+        out.append(tuple(walk))
+    return tuple(out)
+
+
+@dataclass(frozen=True, slots=True)
+class Closed:
+    """A closed link diagram. pd : [incoming under, then counter-clockwise], labels from 1.
+
+    components counts every closed curve, `bare` those without a crossing, which a PD code cannot show.
+    """
+
+    pd: tuple[tuple[int, int, int, int], ...]
+    components: int
+    bare: int
+
+
+def close(trace: Trace, keep: Sequence[int] | None = None, closure: str = "braid") -> Closed:
+    """Close the diagram.
+
+    keep : places at the top (from 1) whose ends are kept; the others are taken out with their crossings.
+    closure : "braid" joins the bottom of each kept place round to its top; "caps" joins kept neighbours
+    (1st with 2nd, 3rd with 4th, ...) at the top and at the bottom.
+    """
+    ends = _kept(trace, keep)
+    if closure not in CLOSURES:
+        raise InputError(f"there is no closure “{closure}”", "braid or caps")
+    if closure == "caps" and len(ends) % 2:
+        raise InputError(f"caps join ends in pairs, {len(ends)} are kept", "Keep an even number")
+    walks = visits(trace)
+    kept = set(ends)
+    live = [c.lane_end in kept and c.row_end in kept for c in trace.crossings]
+    bottom = [e for e in trace.order if e in kept]
+    curves = _curves(ends, bottom, closure)
+    # Per crossing: under-incoming edge, under-outgoing, over-incoming, over-outgoing, and the directions.
+    under: dict[int, tuple[int, int, int, int]] = {}
+    over: dict[int, tuple[int, int, int, int]] = {}
+    label = 0
+    bare = 0
+    for curve in curves:
+        passes = [v for end, down in curve for v in _directed(walks[end], down) if live[v.crossing]]
+        if not passes:
+            bare += 1
+            continue
+        first = label + 1
+        n = len(passes)
+        for i, v in enumerate(passes):
+            edge_in = label + 1 + i
+            edge_out = edge_in + 1 if i + 1 < n else first
+            (over if v.over else under)[v.crossing] = (edge_in, edge_out, v.dx, v.dy)
+        label += n
+    pd = []
+    for n, on in enumerate(live):
+        if on:
+            uin, uout, ux, uy = under[n]
+            oin, oout, ox, oy = over[n]
+            # The incoming under edge lies at (-ux, -uy); a quarter turn counter-clockwise on is (uy, -ux).
+            if (-ox, -oy) == (uy, -ux):
+                pd.append((uin, oin, uout, oout))
+            else:
+                pd.append((uin, oout, uout, oin))
+    return Closed(tuple(pd), len(curves), bare)
+
+
+def _kept(trace: Trace, keep: Sequence[int] | None) -> list[int]:
+    if keep is None:
+        return list(range(len(trace.ends)))
+    out = []
+    for place in keep:
+        if not 1 <= place <= len(trace.ends):
+            raise InputError(f"there is no place {place} to keep", f"Places are 1 to {len(trace.ends)}")
+        if place - 1 not in out:
+            out.append(place - 1)
+    return sorted(out)
+
+
+def _directed(walk: tuple[Visit, ...], down: bool) -> list[Visit]:
+    if down:
+        return list(walk)
+    return [Visit(v.crossing, v.over, -v.dx, -v.dy) for v in reversed(walk)]
+
+
+def _curves(top: list[int], bottom: list[int], closure: str) -> list[list[tuple[int, bool]]]:
+    """Closed curves as runs of (end, walked downwards)."""
+    after: dict[tuple[int, bool], tuple[int, bool]] = {}
+    n = len(top)
+    for i, end in enumerate(bottom):  # leaving `end` at the bottom
+        after[end, True] = (top[i], True) if closure == "braid" else (bottom[i ^ 1], False)
+    if closure == "caps":
+        for i in range(n):
+            after[top[i], False] = (top[i ^ 1], True)
+    out = []
+    seen: set[int] = set()
+    for start in top:
+        if start in seen:
+            continue
+        curve = []
+        here = (start, True)
+        while here[0] not in seen:
+            seen.add(here[0])
+            curve.append(here)
+            here = after[here]
+        out.append(curve)
+    return out
+
+
+def permutation(trace: Trace) -> tuple[int, ...]:
+    """For every place at the top (from 1, in order): the place at the bottom where that end hangs."""
+    at = {e: i + 1 for i, e in enumerate(trace.order)}
+    return tuple(at[e] for e in range(len(trace.ends)))
+
+
+def cycles(perm: Sequence[int]) -> list[tuple[int, ...]]:
+    """Cycles of a permutation of places from 1, fixed places included."""
+    out = []
+    seen: set[int] = set()
+    for start in range(1, len(perm) + 1):
+        if start in seen:
+            continue
+        cycle = []
+        at = start
+        while at not in seen:
+            seen.add(at)
+            cycle.append(at)
+            at = perm[at - 1]
+        out.append(tuple(cycle))
+    return out
+
+
+def end_cycle(trace: Trace) -> int:
+    """After how many of these units every end hangs where it began."""
+    return math.lcm(*(len(c) for c in cycles(permutation(trace)))) if trace.ends else 1
+
+
+def colour_cycle(trace: Trace) -> int:
+    """After how many of these units the colours from left to right are the same again."""
+    colours = [c.colour if (c := trace.weave.cord_of(e)) else "" for e in trace.ends]
+    start = list(colours)
+    perm = permutation(trace)
+    for n in range(1, end_cycle(trace) + 1):
+        moved = [""] * len(colours)
+        for i, p in enumerate(perm):
+            moved[p - 1] = colours[i]
+        colours = moved
+        if colours == start:
+            return n
+    return end_cycle(trace)
+
+
+def linking(trace: Trace) -> dict[tuple[int, int], int]:
+    """Signed crossings of every pair of ends, all walked downwards: how they turn about each other.
+
+    A full turn counts 2, positive where the turn is right-handed. Pairs that cancel are left out.
+    """
+    out: dict[tuple[int, int], int] = {}
+    direction: dict[tuple[int, bool], tuple[int, int]] = {}
+    for walk in visits(trace):
+        for v in walk:
+            direction[v.crossing, v.over] = (v.dx, v.dy)
+    for n, c in enumerate(trace.crossings):
+        if c.lane_end == c.row_end:
+            continue
+        ox, oy = direction[n, True]
+        ux, uy = direction[n, False]
+        pair = (min(c.lane_end, c.row_end), max(c.lane_end, c.row_end))
+        out[pair] = out.get(pair, 0) + ox * uy - oy * ux
+    return {k: v for k, v in out.items() if v}

@@ -1,0 +1,115 @@
+"""Weave to Trace, incrementally: what is unchanged at the front is kept, so a new step costs a step."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from dim_ladder.base import InputError, Problem
+from dim_ladder.notation import Parsed, Step, Weave
+from dim_ladder.trace.builder import Builder, StepError, _Mark
+from dim_ladder.trace.expand import Op, Path, expand
+from dim_ladder.trace.value import Trace
+
+
+class Tracer:
+    """Keeps the drawing of the last weave and redraws only from the first difference. Not for several threads."""
+
+    def __init__(self) -> None:
+        self._builder: Builder | None = None
+        self._ops: list[Op] = []
+        self._marks: list[_Mark] = []
+
+    def trace(
+        self,
+        weave: Weave,
+        *,
+        section: str | None = None,
+        units: int | None = None,
+        counts: dict[str, int] | None = None,
+        draft: tuple[int, Step] | None = None,
+        parsed: Parsed | None = None,
+    ) -> Trace:
+        """Trace a weave, or one section of it from the order of tails that the sections above leave.
+
+        units : how often sections that fit to size are worked (default 1). draft : a step not yet recorded, with
+        its section, tried after everything else. parsed : where the parts stand in a script, for places in problems.
+        Raises InputError for an unknown section; what is wrong with steps is told in Trace.problems.
+        """
+        only = None
+        ends = weave.hang.ends
+        if section is not None:
+            only = next((i for i, s in enumerate(weave.sections) if s.name == section), None)
+            if only is None:
+                known = ", ".join(s.name for s in weave.sections) or "none"
+                raise InputError(f"there is no section “{section}”", f"Sections here: {known}")
+            if only > 0:
+                before = replace(weave, sections=weave.sections[:only])
+                ends = Tracer().trace(before, units=units).order_names()
+        program = expand(weave, only=only, units=units, counts=counts)
+        ops = list(program.ops)
+        if draft is not None:
+            ops.append(Op(draft[0], 0, -1, draft[1]))
+        problems = [_placed(problem, path, parsed) for path, problem in program.problems]
+        builder = self._rewind(ends, ops)
+        for n in range(len(self._ops), len(ops)):
+            op = ops[n]
+            mark = builder.mark()
+            try:
+                builder.run(op)
+            except StepError as e:
+                builder.back_to(mark)
+                problem = Problem(e.message, e.hint, step=len(builder.steps))
+                problems.append(_placed(problem, op.path, parsed))
+                break
+            self._ops.append(op)
+            self._marks.append(mark)
+        return _snapshot(weave, builder, tuple(problems))
+
+    def _rewind(self, ends: tuple[str, ...], ops: list[Op]) -> Builder:
+        if self._builder is None or self._builder.names != ends:
+            self._builder, self._ops, self._marks = Builder(ends), [], []
+            return self._builder
+        old = self._ops
+        same = 0
+        for a, b in zip(old, ops, strict=False):
+            if a is not b and a != b:
+                break
+            same += 1
+        if same < len(old):
+            self._builder.back_to(self._marks[same])
+            del self._ops[same:]
+            del self._marks[same:]
+        return self._builder
+
+
+def trace(
+    weave: Weave,
+    *,
+    section: str | None = None,
+    units: int | None = None,
+    counts: dict[str, int] | None = None,
+    parsed: Parsed | None = None,
+) -> Trace:
+    """Trace once, from scratch. See Tracer.trace."""
+    return Tracer().trace(weave, section=section, units=units, counts=counts, parsed=parsed)
+
+
+def _placed(problem: Problem, path: Path, parsed: Parsed | None) -> Problem:
+    if parsed is None:
+        return problem
+    line, column = parsed.where.get(path) or parsed.where.get(path[:2]) or (0, 0)
+    return replace(problem, line=line, column=column)
+
+
+def _snapshot(weave: Weave, b: Builder, problems: tuple[Problem, ...]) -> Trace:
+    return Trace(
+        weave=weave,
+        ends=b.names,
+        steps=tuple(b.steps),
+        crossings=tuple(b.crossings),
+        paths=tuple(map(tuple, b.paths)),
+        lane_rank=tuple(b.lanes.ranks()),
+        row_rank=tuple(b.rows.ranks()),
+        order=tuple(b.order),
+        problems=problems,
+    )
