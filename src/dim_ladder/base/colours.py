@@ -22,7 +22,9 @@ def mix(a: str, b: str, part: float) -> str:
 
 def lightness(colour: str) -> float:
     """Perceived lightness 0 (black) to 1 (white): CIE L*/100 from sRGB relative luminance."""
-    linear = [c / 12.92 if c <= 0.04045 else ((c + 0.055) / 1.055) ** 2.4 for c in (v / 255 for v in rgb(colour))]
+    linear = [
+        c / 12.92 if c <= 0.04045 else ((c + 0.055) / 1.055) ** 2.4 for c in (v / 255 for v in rgb(colour))
+    ]
     y = 0.2126 * linear[0] + 0.7152 * linear[1] + 0.0722 * linear[2]
     return (116 * y ** (1 / 3) - 16) / 100 if y > 0.008856 else 9.033 * y
 

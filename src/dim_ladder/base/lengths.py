@@ -28,13 +28,25 @@ _ALIASES = {
     "foot": "ft", "feet": "ft", "'": "ft", "′": "ft", "’": "ft",
     "yard": "yd", "yards": "yd",
 }  # fmt: skip
-_VULGAR = {"½": "1/2", "¼": "1/4", "¾": "3/4", "⅛": "1/8", "⅜": "3/8", "⅝": "5/8", "⅞": "7/8", "⅓": "1/3", "⅔": "2/3"}
+_VULGAR = {
+    "½": "1/2",
+    "¼": "1/4",
+    "¾": "3/4",
+    "⅛": "1/8",
+    "⅜": "3/8",
+    "⅝": "5/8",
+    "⅞": "7/8",
+    "⅓": "1/3",
+    "⅔": "2/3",
+}
 _TOKEN = re.compile(r"\s*(?:(\d+/\d+)|(\d+(?:[.,]\d+)?|[.,]\d+)|([^\W\d_]+|[\"'″”′’])|(\+))")
 LONGEST_MM = 1_000_000.0  # a kilometre of cord: anything longer is a slip of the unit
 HINT = 'Write it as "17 cm", "82,5 cm", "9 1/8 in", "5 ft 3" or a sum such as "30 + 12.5 cm"'
 
 
-def read_length(text: str, default: str = "mm", *, minimum: float = 0.0, maximum: float = LONGEST_MM) -> float:
+def read_length(
+    text: str, default: str = "mm", *, minimum: float = 0.0, maximum: float = LONGEST_MM
+) -> float:
     """Length in mm from what a maker typed.
 
     default : unit of a number without one. minimum, maximum : mm, both allowed.

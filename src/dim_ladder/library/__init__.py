@@ -12,7 +12,9 @@ from dim_ladder.library.tables import (
     Finish,
     Hanging,
     cord_kind,
+    nearest_fastening,
 )
+from dim_ladder.library.vocabulary import VOCABULARIES, Vocabulary
 
 __all__ = [
     "CAUTIONS",
@@ -20,11 +22,14 @@ __all__ = [
     "FASTENINGS",
     "FINISHES",
     "HANGINGS",
+    "VOCABULARIES",
     "CordKind",
     "Fastening",
     "Finish",
     "Hanging",
+    "Vocabulary",
     "cord_kind",
     "library_knot",
     "library_knots",
+    "nearest_fastening",
 ]

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from dim_ladder.notation import nearest
+
 CAUTIONS: dict[str, str] = {
     "flame": "Open flame and hot nylon: molten cord sticks to skin and burns deep. Keep water at hand, nothing "
     "loose or flammable near, and ventilate: the fumes are harmful.",
@@ -104,3 +106,8 @@ def cord_kind(name: str) -> CordKind:
         d = float(last[:-2])
         return CordKind(name.replace("-", " "), d, 0.41 * d * d)
     return CordKind(name.replace("-", " "), 4.0, 6.6)
+
+
+def nearest_fastening(name: str) -> str:
+    """A remedy for an unknown fastening."""
+    return nearest(name, FASTENINGS)

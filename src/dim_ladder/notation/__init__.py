@@ -1,6 +1,14 @@
 """Text <-> weave. In: script text (str). Out: a frozen Weave, or Problems with line and column; and back again."""
 
-from dim_ladder.notation.parser import Parsed, nearest, parse, parse_strict, step_refs
+from dim_ladder.notation.parser import (
+    Parsed,
+    nearest,
+    parse,
+    parse_count,
+    parse_item,
+    parse_strict,
+    step_refs,
+)
 from dim_ladder.notation.values import (
     SECTION_KINDS,
     TENSIONS,
@@ -45,6 +53,8 @@ __all__ = [
     "flipped",
     "nearest",
     "parse",
+    "parse_count",
+    "parse_item",
     "parse_strict",
     "step_refs",
     "write",

@@ -99,7 +99,9 @@ class _Line:
 
     def done(self, after: str) -> None:
         if self.now is not None:
-            raise _Wrong(f"“{self.now.text}” is left over after {after}", "", self.now.column, len(self.now.text))
+            raise _Wrong(
+                f"“{self.now.text}” is left over after {after}", "", self.now.column, len(self.now.text)
+            )
 
 
 def nearest(word: str, known: Iterable[str]) -> str:
@@ -127,6 +129,36 @@ def parse_strict(text: str) -> Weave:
     return parsed.weave
 
 
+def parse_item(text: str) -> Item:
+    """One call or step, as it stands in a section. Raises InputError with the column."""
+    body, note = split_note(text)
+    toks, bad = tokens(body.strip())
+    try:
+        if bad or not toks:
+            raise _Wrong(
+                "this is not a step" if not toks else f"“{body.strip()[bad - 1]}” cannot be read here",
+                "",
+                bad or 1,
+            )
+        return _Parser("")._item(_Line(toks, len(body) + 1), note)
+    except _Wrong as w:
+        raise InputError.of((Problem(w.message, w.hint, 1, w.column, w.length),)) from None
+
+
+def parse_count(text: str, sections: Iterable[str] = ()) -> Count:
+    """A section's count: "repeat 12", "fit", "fit pairs", "fit multiple of 3", "same as bar"."""
+    toks, _ = tokens(text.strip())
+    parser = _Parser("")
+    parser.sections = [Section(name, "body") for name in sections]
+    line = _Line(toks, len(text) + 1)
+    try:
+        count = parser._count(line)
+        line.done("the count")
+    except _Wrong as w:
+        raise InputError(w.message, w.hint) from None
+    return count
+
+
 class _Parser:
     def __init__(self, text: str) -> None:
         self.lines = text.replace("\r\n", "\n").replace("\r", "\n").split("\n")
@@ -145,7 +177,8 @@ class _Parser:
         self.number = 0
 
     def run(self) -> Parsed:
-        for self.number, raw in enumerate(self.lines, 1):
+        for number, raw in enumerate(self.lines, 1):
+            self.number = number
             body, note = split_note(raw)
             if not body.strip():
                 if note or raw.strip().startswith("--"):
@@ -217,7 +250,9 @@ class _Parser:
             self.items.append(self._item(ln, note))
         else:
             raise _Wrong(
-                "this line belongs to nothing", "Begin a part first: cords, hang, knot or section", first.column
+                "this line belongs to nothing",
+                "Begin a part first: cords, hang, knot or section",
+                first.column,
             )
 
     def _close(self) -> None:
@@ -246,7 +281,9 @@ class _Parser:
         if "." in name.text or name.text in WORDS:
             raise _Wrong(f"“{name.text}” cannot name a cord", "Use a plain word", name.column, len(name.text))
         if any(c.name == name.text for c in self.cords):
-            raise _Wrong(f"there are two cords called “{name.text}”", "Rename one", name.column, len(name.text))
+            raise _Wrong(
+                f"there are two cords called “{name.text}”", "Rename one", name.column, len(name.text)
+            )
         kind = ln.want("name", "its kind", "Write it as: tide nylon-4mm #1f6f8b")
         colour = ln.want("colour", "its colour", "Six digits after #, such as #1f6f8b")
         self.where["cord", len(self.cords)] = (self.number, name.column)
@@ -289,7 +326,9 @@ class _Parser:
     def _knot(self, ln: _Line, note: str) -> None:
         name = ln.want("name", "the knot's name")
         if any(k.name == name.text for k in self.knots):
-            raise _Wrong(f"there are two knots called “{name.text}”", "Rename one", name.column, len(name.text))
+            raise _Wrong(
+                f"there are two knots called “{name.text}”", "Rename one", name.column, len(name.text)
+            )
         self.where["knot", name.text] = (self.number, name.column)
         if ln.take("="):
             how = ln.want("name", "mirror or flip")
@@ -304,7 +343,10 @@ class _Parser:
             known = {k.name for k in self.knots}
             if source.text not in known:
                 raise _Wrong(
-                    f"no knot “{source.text}” stands above", nearest(source.text, known), source.column, len(source.text)
+                    f"no knot “{source.text}” stands above",
+                    nearest(source.text, known),
+                    source.column,
+                    len(source.text),
                 )
             ln.done("the knot")
             self.knots.append(Knot(name.text, (), (), how.text, source.text, self._take_lead(), note))
@@ -335,12 +377,17 @@ class _Parser:
     def _section(self, ln: _Line, note: str) -> None:
         name = ln.want("name", "the section's name")
         if any(s.name == name.text for s in self.sections):
-            raise _Wrong(f"there are two sections called “{name.text}”", "Rename one", name.column, len(name.text))
+            raise _Wrong(
+                f"there are two sections called “{name.text}”", "Rename one", name.column, len(name.text)
+            )
         ln.need(":", "Write it as: section bar: body, fit pairs")
         kind = ln.want("name", "start, body or finish")
         if kind.text not in SECTION_KINDS:
             raise _Wrong(
-                f"“{kind.text}” is not a kind of section", "start, body or finish", kind.column, len(kind.text)
+                f"“{kind.text}” is not a kind of section",
+                "start, body or finish",
+                kind.column,
+                len(kind.text),
             )
         count = self._count(ln) if ln.take(",") else Count()
         ln.done("the section's count")
@@ -364,7 +411,9 @@ class _Parser:
             t = ln.want("name", "a section's name", hint)
             known = {s.name for s in self.sections}
             if t.text not in known:
-                raise _Wrong(f"no section “{t.text}” stands above", nearest(t.text, known), t.column, len(t.text))
+                raise _Wrong(
+                    f"no section “{t.text}” stands above", nearest(t.text, known), t.column, len(t.text)
+                )
             return Count("same", 1, t.text)
         raise ln.wrong("a count", hint)
 
@@ -433,7 +482,9 @@ class _Parser:
         ln.i += 1
         if t.text in ("over", "under"):
             refs = [self._ref(ln, "the tail it crosses")]
-            while (n := ln.now) is not None and (n.kind == "number" or (n.kind == "name" and n.text not in WORDS)):
+            while (n := ln.now) is not None and (
+                n.kind == "number" or (n.kind == "name" and n.text not in WORDS)
+            ):
                 refs.append(self._ref(ln, "a tail"))
             return Cross(t.text == "over", tuple(refs))
         if ln.take("own"):
@@ -462,11 +513,15 @@ class _Parser:
                 for ref in step_refs(step):
                     if isinstance(ref, int):
                         self._say(
-                            ("knot", knot.name, i), f"a knot names its places; “{ref}” is a number", nearest("", names)
+                            ("knot", knot.name, i),
+                            f"a knot names its places; “{ref}” is a number",
+                            nearest("", names),
                         )
                     elif ref not in names:
                         self._say(
-                            ("knot", knot.name, i), f"“{ref}” is not a place of {knot.name}", nearest(ref, names)
+                            ("knot", knot.name, i),
+                            f"“{ref}” is not a place of {knot.name}",
+                            nearest(ref, names),
                         )
         ends = set(weave.hang.ends)
         for s, section in enumerate(weave.sections):

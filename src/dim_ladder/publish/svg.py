@@ -41,7 +41,9 @@ def to_svg(picture: Picture, *, standalone: bool = True, scale: float = 1.0) -> 
             out.append(f'<polygon points="{points}" fill="{s.fill}"/>')
         elif isinstance(s, Disc):
             stroke = f' stroke="{s.stroke}" stroke-width="{_n(s.width)}"' if s.stroke else ""
-            out.append(f'<circle cx="{_n(s.x)}" cy="{_n(s.y)}" r="{_n(s.r)}" fill="{s.fill or "none"}"{stroke}/>')
+            out.append(
+                f'<circle cx="{_n(s.x)}" cy="{_n(s.y)}" r="{_n(s.r)}" fill="{s.fill or "none"}"{stroke}/>'
+            )
         elif isinstance(s, Label):
             bold = ' font-weight="bold"' if s.bold else ""
             out.append(

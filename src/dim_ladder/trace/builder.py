@@ -219,7 +219,17 @@ class Builder:
         if not ends:
             raise StepError(f"{op.finish} names no end", f"Write it as: {op.finish} (1 | {len(order)})")
         self.steps.append(
-            StepRecord(op, -1, ends[0], (), tuple(self.order), len(self.crossings), len(self.crossings), ends, op.finish)
+            StepRecord(
+                op,
+                -1,
+                ends[0],
+                (),
+                tuple(self.order),
+                len(self.crossings),
+                len(self.crossings),
+                ends,
+                op.finish,
+            )
         )
 
     def _step(self, op: Op, step: Step, ends: dict[str, tuple[int, ...]] | None, knot_step: int) -> None:
@@ -230,7 +240,9 @@ class Builder:
             self.back_to(mark)
             raise
 
-    def _group(self, ref: int | str, ends: dict[str, tuple[int, ...]] | None, places: tuple[str, ...]) -> tuple[int, ...]:
+    def _group(
+        self, ref: int | str, ends: dict[str, tuple[int, ...]] | None, places: tuple[str, ...]
+    ) -> tuple[int, ...]:
         if ends is not None:
             if ref not in ends:
                 raise StepError(f"“{ref}” is not a place of this knot")
@@ -241,7 +253,9 @@ class Builder:
         places = self.order_names() if ends is None else ()
         group = self._group(step.end, ends, places)
         if len(group) != 1:
-            raise StepError(f"“{step.end}” stands for {len(group)} ends; a step moves one", "Name each in its own step")
+            raise StepError(
+                f"“{step.end}” stands for {len(group)} ends; a step moves one", "Name each in its own step"
+            )
         pen = _Pen(self, group[0])
         first = len(self.crossings)
         path_start = len(self.paths[pen.end])
@@ -342,7 +356,9 @@ class _Pen:
         b = self.b
         order = b.order
         if self.end in tails:
-            raise StepError(f"{b.names[self.end]} cannot cross its own tail", "Name another end, or use up own")
+            raise StepError(
+                f"{b.names[self.end]} cannot cross its own tail", "Name another end, or use up own"
+            )
         wanted = set(tails)
         done: list[int] = []
         right = order.index(tails[0]) > self.index
@@ -366,7 +382,9 @@ class _Pen:
         me, verb = names[self.end], "over" if over else "under"
         at = b.order.index(target)
         if nxt < 0 or (at > self.index) != (step > 0):
-            return StepError(f"{me} cannot go {verb} {names[target]} in the same go: it hangs on the other side")
+            return StepError(
+                f"{me} cannot go {verb} {names[target]} in the same go: it hangs on the other side"
+            )
         lo, hi = sorted((self.index, at))
         between = [names[e] for e in b.order[lo + 1 : hi]]
         path = between if step > 0 else between[::-1]
@@ -418,7 +436,9 @@ class _Pen:
         if bend is None:
             if own:
                 raise StepError(f"{name} has no loop of its own yet", "Let it cross something first")
-            raise StepError(f"{name} has made no step yet, so it has no loop", "Move it first, or pass another loop")
+            raise StepError(
+                f"{name} has made no step yet, so it has no loop", "Move it first, or pass another loop"
+            )
         behind = up  # an `up` goes in behind everything and comes out in front
         inner = b.lanes.after(bend.lane) if bend.side > 0 else b.lanes.before(bend.lane)
         b._lane(inner, -1)

@@ -114,8 +114,9 @@ def _straight(members: list[list[tuple[int, int]]]) -> dict[int, float]:
         for key in lane_list:
             reach.setdefault(key, [level, level])[1] = level
     lanes = sorted(reach)
-    left = _pack([(lane, *reach[r, lane]) for r, lane in lanes], len(members))
-    right = _pack([(lane, *reach[r, lane]) for r, lane in reversed(lanes)], len(members))
+    spans = [(lane, reach[r, lane][0], reach[r, lane][1]) for r, lane in lanes]
+    left = _pack(spans, len(members))
+    right = _pack(spans[::-1], len(members))
     width = max((*left.values(), *right.values()), default=0.0)
     return {lane: (left[lane] + width - right[lane]) / 2 for lane in left}
 

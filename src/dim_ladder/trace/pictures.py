@@ -54,7 +54,9 @@ def window_of(trace: Trace, step: int) -> int:
     return first
 
 
-def step_picture(trace: Trace, step: int, ink: Ink = PAPER, style: Style | None = None, last: int | None = None) -> Picture:
+def step_picture(
+    trace: Trace, step: int, ink: Ink = PAPER, style: Style | None = None, last: int | None = None
+) -> Picture:
     """One step: what was there before quiet, the moving end strong with an arrow, its passages ringed.
 
     last : lay out as far as this step, so that the pictures of one knot have the same layout.
@@ -86,7 +88,9 @@ def diagram(
 
 
 class _Painter:
-    def __init__(self, trace: Trace, first: int, step: int, ink: Ink, style: Style, last: int, focus: bool) -> None:
+    def __init__(
+        self, trace: Trace, first: int, step: int, ink: Ink, style: Style, last: int, focus: bool
+    ) -> None:
         self.t, self.first, self.step, self.ink, self.s, self.focus = trace, first, step, ink, style, focus
         top, bottom = window_rows(trace, first, last)
         if bottom < top:  # nothing drawn here yet: just the tails below what came before
@@ -195,7 +199,9 @@ class _Painter:
                 continue
             # A corner turns at its row; the points between are already a smooth curve.
             corner = (abs(ay - by) < 1e-6) != (abs(cy - by) < 1e-6)
-            k = min(r, la / 2 if abs(ay - by) < 1e-6 else la * 0.95, lc / 2 if abs(cy - by) < 1e-6 else lc * 0.95)
+            k = min(
+                r, la / 2 if abs(ay - by) < 1e-6 else la * 0.95, lc / 2 if abs(cy - by) < 1e-6 else lc * 0.95
+            )
             if not corner or k < 0.5:
                 out.append(("L", (bx, by)))
                 continue
@@ -229,7 +235,9 @@ class _Painter:
                     c = t.crossings[hop.edge]
                     if self.shows(c.row):
                         y = self.py(c.row)
-                        ring = Disc(self.px(c.lane, y), y, self.s.unit * 0.52, "", self.ink.signal, 2.0, "pass")
+                        ring = Disc(
+                            self.px(c.lane, y), y, self.s.unit * 0.52, "", self.ink.signal, 2.0, "pass"
+                        )
                         shapes.append(ring)
         if self.s.labels:
             shapes += self._labels(moving)
@@ -266,7 +274,13 @@ class _Painter:
 
     def _cord(self, path: tuple[Command, ...], end: int, strength: float) -> list[Line]:
         return cord_lines(
-            path, self.colours[end], self.s.cord, self.ink, pattern=self.patterns[end], strength=strength, tag=f"end{end}"
+            path,
+            self.colours[end],
+            self.s.cord,
+            self.ink,
+            pattern=self.patterns[end],
+            strength=strength,
+            tag=f"end{end}",
         )
 
     def _bridge(self, n: int, strength: float, moving_strength: float, moving: int = -1) -> list[Shape]:

@@ -19,7 +19,12 @@ def all_crossings(trace: Trace) -> set[tuple[int, int]]:
             else:
                 a, b = lr[path[i - 1]], lr[path[i + 1]]
                 horizontal.append((rr[piece], min(a, b), max(a, b)))
-    return {(x, y) for x, top, bottom in vertical for y, left, right in horizontal if left < x < right and top < y < bottom}
+    return {
+        (x, y)
+        for x, top, bottom in vertical
+        for y, left, right in horizontal
+        if left < x < right and top < y < bottom
+    }
 
 
 def check_structure(trace: Trace) -> list[str]:
@@ -30,7 +35,9 @@ def check_structure(trace: Trace) -> list[str]:
     if len(set(noted)) != len(noted):
         out.append("a crossing is noted twice")
     if set(noted) != found:
-        out.append(f"crossings differ: {len(found - set(noted))} not noted, {len(set(noted) - found)} not there")
+        out.append(
+            f"crossings differ: {len(found - set(noted))} not noted, {len(set(noted) - found)} not there"
+        )
     used_lanes = [p for path in trace.paths for p in path[::2]]
     used_rows = [p for path in trace.paths for p in path[1::2]]
     if len(set(used_lanes)) != len(used_lanes) or len(set(used_rows)) != len(used_rows):

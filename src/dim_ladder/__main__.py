@@ -1,0 +1,22 @@
+"""`dim-ladder` opens the window; with a command it works without one."""
+
+from __future__ import annotations
+
+import sys
+
+COMMANDS = {"check", "trace", "words", "draw", "shape", "ties", "calibrate", "scale", "publish", "restore"}
+
+
+def main() -> int:
+    args = sys.argv[1:]
+    if args and (args[0] in COMMANDS or args[0] in ("--help", "-h", "--version")):
+        from dim_ladder.cli import run
+
+        return run(args)
+    from dim_ladder.app import start
+
+    return start(args)
+
+
+if __name__ == "__main__":
+    sys.exit(main())

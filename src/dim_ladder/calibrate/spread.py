@@ -1,0 +1,59 @@
+"""A positive quantity with its uncertainty: a weighted mixture of log-normals, in closed form."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+
+def _phi(z: float) -> float:
+    return 0.5 * math.erfc(-z / math.sqrt(2))
+
+
+@dataclass(frozen=True, slots=True)
+class Spread:
+    """parts : (weight, median, sd of the logarithm); weights sum to 1. Unit: that of the medians."""
+
+    parts: tuple[tuple[float, float, float], ...]
+
+    @property
+    def mean(self) -> float:
+        return sum(w * m * math.exp(s * s / 2) for w, m, s in self.parts)
+
+    @property
+    def sd(self) -> float:
+        second = sum(w * m * m * math.exp(2 * s * s) for w, m, s in self.parts)
+        return math.sqrt(max(second - self.mean**2, 0.0))
+
+    def chance_above(self, x: float) -> float:
+        """Probability that the quantity exceeds x."""
+        if x <= 0:
+            return 1.0
+        return sum(
+            w * _phi((math.log(m) - math.log(x)) / s) if s > 0 else w * (m > x) for w, m, s in self.parts
+        )
+
+    def quantile(self, p: float) -> float:
+        """The value that is not exceeded with probability p (0 < p < 1), to a relative 1e-9."""
+        if not 0 < p < 1:
+            raise ValueError("a quantile needs a probability between 0 and 1")
+        lo = min(math.log(m) - 9 * s for _, m, s in self.parts)
+        hi = max(math.log(m) + 9 * s for _, m, s in self.parts)
+        for _ in range(80):
+            mid = (lo + hi) / 2
+            if 1 - self.chance_above(math.exp(mid)) < p:
+                lo = mid
+            else:
+                hi = mid
+        return math.exp((lo + hi) / 2)
+
+    @property
+    def median(self) -> float:
+        return self.quantile(0.5)
+
+    def interval(self, part: float) -> tuple[float, float]:
+        """The central interval that holds with probability `part`."""
+        return self.quantile((1 - part) / 2), self.quantile((1 + part) / 2)
+
+    def scaled(self, factor: float) -> Spread:
+        return Spread(tuple((w, m * factor, s) for w, m, s in self.parts))

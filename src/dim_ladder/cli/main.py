@@ -1,0 +1,429 @@
+"""The command line: a stable contract for scripts. Every number's unit is in its name or in the guide."""
+
+from __future__ import annotations
+
+import json
+import sys
+import time
+from collections.abc import Sequence
+from dataclasses import replace
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+
+from dim_ladder import __version__
+from dim_ladder.base import DimLadderError, InputError, Problem, WorldError, read_length
+from dim_ladder.calibrate import Calibration, calibrate, ties_from_csv, ties_to_csv
+from dim_ladder.commands.sheets import write_sheet
+from dim_ladder.notation import Weave, parse
+from dim_ladder.publish import embedded_document, to_svg
+from dim_ladder.publish.choices import SizeRow
+from dim_ladder.scale import Plan, solve
+from dim_ladder.shape import rough_shape
+from dim_ladder.shelf import (
+    Document,
+    read_document,
+    read_document_text,
+    save_document,
+    write_atomic,
+)
+from dim_ladder.shelf.files import read_text
+from dim_ladder.trace import Trace, close, colour_cycle, permutation, trace
+from dim_ladder.trace.ladder import ladder_picture
+from dim_ladder.trace.pictures import diagram, step_picture
+from dim_ladder.trace.turning import turning
+from dim_ladder.trace.words import hang_sentence, words_for
+
+app = typer.Typer(add_completion=False, no_args_is_help=True, help="Dim Ladder without its window.")
+ties_app = typer.Typer(no_args_is_help=True, help="Test ties as CSV.")
+app.add_typer(ties_app, name="ties")
+
+File = Annotated[Path, typer.Argument(help="A script (.weave) or a document.", show_default=False)]
+Json = Annotated[bool, typer.Option("--json", help="Answer with one JSON object.")]
+
+
+def run(args: Sequence[str]) -> int:
+    """Run one command line. Status 0: done; 2: the input or the world is wrong, said on standard error."""
+    if list(args) == ["--version"]:
+        print(__version__)
+        return 0
+    try:
+        result = app(args=list(args), prog_name="dim-ladder", standalone_mode=False)
+    except DimLadderError as e:
+        _report(e, "--json" in args)
+        return 2
+    except Exception as e:
+        show = getattr(e, "format_message", None)  # typer's usage errors
+        if show is None:
+            raise
+        _report(InputError(show(), "See dim-ladder --help"), "--json" in args)
+        return 2
+    return result if isinstance(result, int) else 0
+
+
+def _report(e: DimLadderError, as_json: bool) -> None:
+    problems = e.problems if isinstance(e, InputError) else ()
+    if as_json:
+        body = {"error": e.message, "hint": e.hint, "problems": [p.as_json() for p in problems]}
+        print(json.dumps(body, ensure_ascii=False), file=sys.stderr)
+        return
+    if problems:
+        for p in problems:
+            print(p, file=sys.stderr)
+    else:
+        print(e, file=sys.stderr)
+
+
+def _answer(body: dict[str, Any], as_json: bool, text: str = "") -> None:
+    if as_json:
+        print(json.dumps(body, ensure_ascii=False))
+    else:
+        print(text or "\n".join(f"{k}: {v}" for k, v in body.items()))
+
+
+def _traced(weave: Weave, **options: Any) -> Trace:
+    t = trace(weave, **options)
+    if t.problems:
+        raise InputError.of(t.problems)
+    return t
+
+
+def _problems(path: Path) -> tuple[Weave | None, list[Problem]]:
+    """Everything wrong with a script or a document's script, traced as far as it goes."""
+    if path.suffix == ".weave":
+        parsed = parse(read_text(path))
+        if parsed.problems:
+            return None, list(parsed.problems)
+        return parsed.weave, list(trace(parsed.weave, parsed=parsed).problems)
+    try:
+        doc = read_document(path)
+    except InputError as e:
+        return None, list(e.problems)
+    return doc.weave, list(trace(doc.weave).problems)
+
+
+@app.command()
+def check(file: File, as_json: Json = False) -> int:
+    """Say what is wrong with a weave, and whether it lies flat."""
+    weave, problems = _problems(file)
+    notes = []
+    if weave is not None and not problems:
+        notes = [
+            (s.name, t.reason) for s in weave.sections if s.kind == "body" and (t := turning(weave, s.name))
+        ]
+    body = {
+        "ok": not problems,
+        "problems": [p.as_json() for p in problems],
+        "notes": [{"section": s, "message": m} for s, m in notes],
+    }
+    text = "\n".join([*map(str, problems), *(f"{s}: {m}" for s, m in notes)]) or "nothing to check"
+    _answer(body, as_json, text if problems else f"ok\n{text}")
+    return 0 if not problems else 1
+
+
+@app.command("trace")
+def trace_command(
+    file: File,
+    section: Annotated[str | None, typer.Option(help="Trace this section alone.")] = None,
+    units: Annotated[
+        int | None, typer.Option(min=1, max=100_000, help="How often to work what fits to size.")
+    ] = None,
+    keep: Annotated[str, typer.Option(help="Places at the top whose ends are kept, such as 1,4.")] = "",
+    closing: Annotated[str, typer.Option("--close", help="braid or caps.")] = "braid",
+    as_json: Json = False,
+) -> int:
+    """The exact diagram: orders, permutation, PD code [incoming under, then counter-clockwise]."""
+    doc = read_document(file)
+    t = _traced(doc.weave, section=section, units=units)
+    places: list[int] | None = None
+    if keep:
+        try:
+            places = [int(k) for k in keep.split(",")]
+        except ValueError:
+            raise InputError(f"“{keep}” does not name places", "Write it as --keep 1,4") from None
+    closed = close(t, places, closing)
+    body = {
+        "ends": list(t.order_names()),
+        "start": list(t.ends),
+        "permutation": list(permutation(t)),
+        "colour_cycle": colour_cycle(t),
+        "crossings": len(t.crossings),
+        "pd": [list(c) for c in closed.pd],
+        "components": closed.components,
+    }
+    _answer(body, as_json)
+    return 0
+
+
+@app.command()
+def words(
+    file: File,
+    vocabulary: Annotated[str, typer.Option(help="plain, paracord or macrame.")] = "plain",
+    as_json: Json = False,
+) -> int:
+    """Every step as a sentence."""
+    t = _traced(read_document(file).weave)
+    texts = words_for(t, vocabulary)
+    body = {
+        "hang": hang_sentence(t, vocabulary),
+        "steps": [{"section": w.section, "heading": w.heading, "sentence": w.sentence} for w in texts],
+    }
+    lines = [body["hang"]]
+    section = None
+    for i, w in enumerate(texts, 1):
+        if w.section != section:
+            section = w.section
+            lines.append(f"\n{section}")
+        lines.append(f"{i:3}. " + (f"{w.heading}: " if w.heading else "") + w.sentence)
+    _answer(body, as_json, "\n".join(map(str, lines)))
+    return 0
+
+
+@app.command()
+def draw(
+    file: File,
+    what: Annotated[str, typer.Option(help="steps, ladder or diagram.")] = "steps",
+    out: Annotated[Path, typer.Option(help="Folder for the pictures.")] = Path(),
+    as_json: Json = False,
+) -> int:
+    """Pictures as SVG files."""
+    t = _traced(read_document(file).weave)
+    if what in ("front", "back", "edge"):
+        raise InputError(
+            f"the {what} needs the tightened shape, which is not there yet", "steps, ladder or diagram"
+        )
+    if what == "steps":
+        made = {f"step-{i + 1:02}.svg": step_picture(t, i) for i, r in enumerate(t.steps) if r.hops}
+    elif what == "ladder":
+        made = {"ladder.svg": ladder_picture(t)}
+    elif what == "diagram":
+        made = {"diagram.svg": diagram(t, 0, len(t.steps) - 1)}
+    else:
+        raise InputError(f"there is no picture “{what}”", "steps, ladder or diagram")
+    folder = _folder(out)
+    for name, picture in made.items():
+        write_atomic(folder / name, to_svg(picture))
+    _answer({"files": [str(folder / n) for n in made]}, as_json, "\n".join(str(folder / n) for n in made))
+    return 0
+
+
+def _folder(path: Path) -> Path:
+    try:
+        path.mkdir(parents=True, exist_ok=True)
+    except OSError as e:
+        raise WorldError(
+            f"Cannot make the folder {path}: {e.strerror}", "Choose a folder that is yours"
+        ) from None
+    return path
+
+
+@app.command()
+def shape(
+    file: File, section: Annotated[str | None, typer.Option(help="A section; the first body by default.")] = None,
+    as_json: Json = False,
+) -> int:  # fmt: skip
+    """Size in cord diameters. For now a rough rule from the traced path, said so by "converged": false."""
+    start = time.perf_counter()
+    weave = read_document(file).weave
+    _traced(weave)
+    rough = rough_shape(weave)
+    name = section or next((s.name for s in weave.sections if s.kind == "body"), "")
+    found = rough.section(name)
+    if found is None:
+        raise InputError(
+            f"there is no section “{name}” with crossings", ", ".join(s.name for s in rough.sections)
+        )
+    body = {
+        "pitch": found.pitch,
+        "width": rough.width,
+        "thickness": rough.thickness,
+        "twist_deg": None,
+        "per_end": {e: found.per_role[r] for e, r in rough.roles.role_of.items()},
+        "overlap": None,
+        "converged": False,
+        "spread": rough.spread,
+        "seconds": time.perf_counter() - start,
+    }
+    _answer(body, as_json)
+    return 0
+
+
+@ties_app.command("import")
+def ties_import(
+    file: File, table: Annotated[Path, typer.Argument(metavar="CSV")], as_json: Json = False
+) -> int:
+    """Add test ties from a CSV table to a document; a tie of the same name is replaced."""
+    if file.suffix == ".weave":
+        raise InputError(
+            "a script holds no ties", "Import into a document; open the script and save it as one"
+        )
+    doc = read_document(file)
+    new = ties_from_csv(read_text(table))
+    names = {t.id for t in new}
+    kept = tuple(t for t in doc.ties if t.id not in names)
+    save_document(replace(doc, ties=(*kept, *new)), file)
+    body = {"imported": len(new), "ties": len(kept) + len(new)}
+    _answer(body, as_json, f"{len(new)} ties imported, {body['ties']} in all")
+    return 0
+
+
+@ties_app.command("export")
+def ties_export(file: File) -> int:
+    """All test ties as CSV on standard output."""
+    print(ties_to_csv(read_document(file).ties), end="")
+    return 0
+
+
+def _calibrated(doc: Document) -> Calibration:
+    _traced(doc.weave)
+    return calibrate(doc.weave, doc.ties)
+
+
+@app.command("calibrate")
+def calibrate_command(file: File, as_json: Json = False) -> int:
+    """Cord per unit and per length for every role, from the ties there are."""
+    c = _calibrated(read_document(file))
+    roles: dict[str, Any] = {}
+    for role in c.prior.roles:
+        entry: dict[str, Any] = {}
+        for s in c.prior.sections:
+            spread = c.per_unit(role, s)
+            entry[s] = {
+                "per_unit_mm": spread.median,
+                "sd": spread.sd,
+                "per_length": c.per_length(role, s).median,
+                "interval_50": list(spread.interval(0.5)),
+                "interval_90": list(spread.interval(0.9)),
+            }
+        entry["overhead_mm"] = c.overhead(role).median
+        roles[role] = entry
+    body = {
+        "roles": roles,
+        "role_of": c.prior.role_of,
+        "tie_spread": c.tie_spread,
+        "pitch_mm": {s: c.pitch(s).median for s in c.prior.sections},
+        "ties": c.ties,
+        "readings": c.readings,
+        "left_out": list(c.left_out),
+    }
+    lines = [f"{c.ties} ties, {c.readings} readings, tie-to-tie spread {c.tie_spread:.1%}"]
+    for role, entry in roles.items():
+        for s in c.prior.sections:
+            e = entry[s]
+            lines.append(
+                f"{role} in {s}: {e['per_unit_mm']:.1f} mm a unit (sd {e['sd']:.1f}), {e['per_length']:.2f} per length"
+            )
+    _answer(body, as_json, "\n".join(lines))
+    return 0
+
+
+@app.command()
+def scale(
+    file: File,
+    girth: Annotated[str | None, typer.Option(help="Girth of the body, such as 17cm.")] = None,
+    length: Annotated[str | None, typer.Option(help="Length of the piece, such as 40cm.")] = None,
+    risk: Annotated[float | None, typer.Option(help="Accepted chance that an end runs short.")] = None,
+    fastening: Annotated[str | None, typer.Option(help="Its fastening.")] = None,
+    as_json: Json = False,
+) -> int:
+    """Whole units and cuts for a size."""
+    doc = read_document(file)
+    piece = solve(doc.weave, _calibrated(doc), _plan(doc.plan, girth, length, risk, fastening))
+    body = {
+        "units": piece.counts,
+        "length_mm": piece.option.length_mm,
+        "error_mm": piece.option.error_mm,
+        "wanted_mm": piece.wanted_mm,
+        "why": piece.why,
+        "alternatives": [
+            {"units": o.counts, "length_mm": o.length_mm, "error_mm": o.error_mm} for o in piece.alternatives
+        ],
+        "cuts": [
+            {
+                "cord": c.cord,
+                "cut_mm": c.cut_mm,
+                "fold_offset_mm": c.fold_offset_mm,
+                "long_end": c.long_end,
+                "ends": {
+                    e.end: {"need_mm": e.need_mm, "sd": e.sd, "chance_short": e.chance_short} for e in c.ends
+                },
+            }
+            for c in piece.cuts
+        ],
+    }
+    lines = [
+        ", ".join(f"{n} × {k}" for n, k in piece.counts.items()) + f": {piece.option.length_mm:.0f} mm",
+        piece.why,
+    ]
+    lines += [
+        f"{c.cord}: cut {c.cut_mm:.0f} mm, fold {c.fold_offset_mm:.0f} mm off the middle" for c in piece.cuts
+    ]
+    _answer(body, as_json, "\n".join(lines))
+    return 0
+
+
+def _plan(
+    plan: Plan, girth: str | None, length: str | None, risk: float | None, fastening: str | None
+) -> Plan:
+    if girth and length:
+        raise InputError("a piece has either a girth or a length", "Give one of the two")
+    changes: dict[str, object] = {}
+    if girth:
+        changes = {"target": "girth", "size_mm": read_length(girth, minimum=1, maximum=20_000), "chosen": {}}
+    if length:
+        changes = {
+            "target": "length",
+            "size_mm": read_length(length, minimum=1, maximum=20_000),
+            "chosen": {},
+        }
+    if risk is not None:
+        if not 0 < risk < 0.5:
+            raise InputError(
+                f"a risk of {risk} is out of bounds", "Between 0 and 0.5, such as 0.02 for 1 in 50"
+            )
+        changes["risk"] = risk
+    if fastening is not None:
+        changes["fastening"] = fastening
+    return plan.model_copy(update=changes)
+
+
+@app.command()
+def publish(
+    file: File,
+    out: Annotated[Path, typer.Option(help="Folder for the sheet.")],
+    formats: Annotated[str, typer.Option(help="Of html,pdf,md,svg,csv.")] = "html,pdf",
+    size: Annotated[list[str] | None, typer.Option(help="A size as NAME=LENGTH; may be given again.")] = None,
+    paper: Annotated[str, typer.Option(help="A4 or Letter.")] = "A4",
+    as_json: Json = False,
+) -> int:
+    """The instruction sheet."""
+    doc = read_document(file)
+    wanted = [f.strip() for f in formats.split(",") if f.strip()]
+    if paper.lower() not in ("a4", "letter"):
+        raise InputError(f"there is no paper “{paper}”", "A4 or Letter")
+    if size:
+        doc = replace(doc, sheet=doc.sheet.model_copy(update={"sizes": tuple(_size(s) for s in size)}))
+    files = write_sheet(doc, _folder(out), wanted, paper)
+    _answer({"files": [str(f) for f in files]}, as_json, "\n".join(map(str, files)))
+    return 0
+
+
+def _size(text: str) -> SizeRow:
+    name, eq, length = text.partition("=")
+    if not eq:
+        name, length = text, text
+    return SizeRow(name=name.strip()[:40] or "size", size_mm=read_length(length, minimum=1, maximum=20_000))
+
+
+@app.command()
+def restore(
+    sheet: Annotated[Path, typer.Argument(help="A published HTML sheet.")],
+    out: Annotated[Path, typer.Option(help="Where the document goes.")],
+    as_json: Json = False,
+) -> int:
+    """The weave out of a published sheet."""
+    doc = read_document_text(embedded_document(read_text(sheet)), sheet.name)
+    save_document(doc, out)
+    _answer({"file": str(out), "name": doc.weave.name}, as_json, f"{doc.weave.name}: {out}")
+    return 0

@@ -1,0 +1,103 @@
+"""The one stream of edits that undo, redo, the views, autosave and (coming) the journal and revisions live off."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Literal
+
+from dim_ladder.commands.edits import Edit, SetDraft
+from dim_ladder.shelf import Document
+
+
+@dataclass(frozen=True, slots=True)
+class StreamEntry:
+    """One event. number counts from 1 and never goes back; undo and redo are events too."""
+
+    number: int
+    what: Literal["do", "undo", "redo"]
+    edit: Edit
+
+
+@dataclass(frozen=True, slots=True)
+class _Done:
+    edit: Edit
+    before: Document
+    after: Document
+
+
+Listener = Callable[[Document, StreamEntry], None]
+
+
+class History:
+    """The present document, what was done and what was undone. Documents are immutable, so undo only looks back."""
+
+    def __init__(self, document: Document) -> None:
+        self._document = document
+        self._done: list[_Done] = []
+        self._undone: list[_Done] = []
+        self._count = 0
+        self._listeners: list[Listener] = []
+
+    @property
+    def document(self) -> Document:
+        return self._document
+
+    @property
+    def number(self) -> int:
+        """Number of the last event; 0 before the first."""
+        return self._count
+
+    @property
+    def undo_label(self) -> str:
+        return self._done[-1].edit.label() if self._done else ""
+
+    @property
+    def redo_label(self) -> str:
+        return self._undone[-1].edit.label() if self._undone else ""
+
+    def listen(self, listener: Listener) -> None:
+        """Be told of every event, after it."""
+        self._listeners.append(listener)
+
+    def do(self, edit: Edit) -> Document:
+        """Carry out an edit. Raises InputError and changes nothing when it cannot be carried out."""
+        before = self._document
+        after = edit.apply(before)
+        if after == before:
+            return before
+        last = self._done[-1] if self._done else None
+        if last is not None and _same_stroke(last.edit, edit):
+            # Typing in one field is one undo, back to what was there before the first key.
+            self._done[-1] = _Done(edit, last.before, after)
+        else:
+            self._done.append(_Done(edit, before, after))
+        self._undone.clear()
+        self._tell(after, "do", edit)
+        return after
+
+    def undo(self) -> Document:
+        """Take back the last edit; without one, nothing happens."""
+        if self._done:
+            entry = self._done.pop()
+            self._undone.append(entry)
+            self._tell(entry.before, "undo", entry.edit)
+        return self._document
+
+    def redo(self) -> Document:
+        if self._undone:
+            entry = self._undone.pop()
+            self._done.append(entry)
+            self._tell(entry.after, "redo", entry.edit)
+        return self._document
+
+    def _tell(self, document: Document, what: Literal["do", "undo", "redo"], edit: Edit) -> None:
+        self._document = document
+        self._count += 1
+        entry = StreamEntry(self._count, what, edit)
+        for listener in self._listeners:
+            listener(document, entry)
+
+
+def _same_stroke(last: Edit, new: Edit) -> bool:
+    return isinstance(last, SetDraft) and isinstance(new, SetDraft)

@@ -1,0 +1,61 @@
+"""Publishing to a folder: what the window and the command line both do."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from pathlib import Path
+
+from dim_ladder.base import InputError
+from dim_ladder.calibrate import Calibration, calibrate
+from dim_ladder.publish import Sheet, build_sheet, to_csv, to_html, to_markdown, to_pdf, to_svg
+from dim_ladder.shape import rough_shape
+from dim_ladder.shelf import Document, document_text, write_atomic
+
+FORMATS = ("html", "pdf", "md", "svg", "csv")
+
+
+def calibration_of(doc: Document) -> Calibration | None:
+    """The calibration of a document; None while nothing in it can be counted."""
+    if not rough_shape(doc.weave).sections:
+        return None
+    return calibrate(doc.weave, doc.ties)
+
+
+def sheet_of(doc: Document) -> Sheet:
+    """The sheet of a document as data. Raises InputError when its steps cannot be traced."""
+    return build_sheet(doc.weave, calibration_of(doc), doc.plan, doc.sheet)
+
+
+def write_sheet(doc: Document, folder: Path, formats: Sequence[str], paper: str = "A4") -> list[Path]:
+    """Write the sheet of a document into a folder, one file a format (SVG: one a picture)."""
+    for f in formats:
+        if f not in FORMATS:
+            raise InputError(f"there is no format “{f}” yet", f"Formats are {', '.join(FORMATS)}")
+    sheet = sheet_of(doc)
+    stem = file_stem(doc.weave.name)
+    files: dict[str, str | bytes] = {}
+    pictures = {
+        s.number: f"{stem}-step-{s.number:02}.svg" for p in sheet.sections for s in p.steps if s.picture
+    }
+    if "html" in formats:
+        files[f"{stem}.html"] = to_html(sheet, document_text(doc))
+    if "pdf" in formats:
+        files[f"{stem}.pdf"] = to_pdf(sheet, paper=paper)
+    if "csv" in formats:
+        files[f"{stem}-cuts.csv"] = to_csv(sheet)
+    if "md" in formats:
+        files[f"{stem}.md"] = to_markdown(sheet, pictures)
+    if "svg" in formats or "md" in formats:
+        for p in sheet.sections:
+            files.update({pictures[s.number]: to_svg(s.picture) for s in p.steps if s.picture})
+    for name, data in files.items():
+        write_atomic(folder / name, data)
+    return [folder / name for name in files]
+
+
+def file_stem(name: str) -> str:
+    """A weave's name as a file name that stays inside its folder."""
+    plain = "".join(ch if ch.isalnum() else "-" for ch in name.lower()).strip("-")
+    while "--" in plain:
+        plain = plain.replace("--", "-")
+    return plain[:80] or "weave"

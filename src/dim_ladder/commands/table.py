@@ -1,0 +1,58 @@
+"""Every action once: id, text, shortcut, menu, what it does. Menus, search, help, shortcut sheet and tests read it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True, slots=True)
+class Action:
+    """menu : "" for actions of the board, which work while it has the keys. needs : what must be there to use it."""
+
+    id: str
+    text: str
+    shortcut: str
+    menu: str
+    does: str
+    needs: str = ""
+
+
+ACTIONS: tuple[Action, ...] = (
+    Action("file.new", "New weave", "Ctrl+N", "Weave", "Start an empty weave with four hanging ends"),
+    Action("file.open", "Open…", "Ctrl+O", "Weave", "Open a weave or a script"),
+    Action("file.save", "Save", "Ctrl+S", "Weave", "Save now; edits are saved by themselves once the weave has a file"),
+    Action("file.save-as", "Save as…", "Ctrl+Shift+S", "Weave", "Save under another name, or the script alone as .weave"),
+    Action("file.quit", "Quit", "Ctrl+Q", "Weave", "Leave; nothing is lost"),
+    Action("edit.undo", "Undo", "Ctrl+Z", "Edit", "Take back the last change, whichever screen made it"),
+    Action("edit.redo", "Redo", "Ctrl+Shift+Z", "Edit", "Make the change again"),
+    Action("edit.rename", "Rename weave…", "F2", "Edit", "Give the weave another name"),
+    Action("view.record", "Record", "Ctrl+1", "Go", "Record steps by keys, mouse or script"),
+    Action("view.tie", "Tie", "Ctrl+2", "Go", "Log a test tie and see what it teaches"),
+    Action("view.cut", "Cut", "Ctrl+3", "Go", "Size, whole units and cuts"),
+    Action("view.sheet", "Sheet", "Ctrl+4", "Go", "The instruction sheet, as the reader gets it"),
+    Action("view.dark", "Dark", "Ctrl+D", "Go", "Dark or light surface"),
+    Action("go.search", "Find an action…", "Ctrl+K", "Go", "Search every action by its words"),
+    Action("go.keys", "All keys", "F1", "Go", "Every key and what it does"),
+    Action("record.mirror", "Mirror the unit", "Ctrl+M", "Record", "Add the unit so far once more, seen in a mirror"),
+    Action("record.remove", "Remove step", "Del", "Record", "Remove the chosen rung", "rung"),
+    Action("record.earlier", "Move step up", "Ctrl+Up", "Record", "Move the chosen rung one up", "rung"),
+    Action("record.later", "Move step down", "Ctrl+Down", "Record", "Move the chosen rung one down", "rung"),
+    Action("record.section", "New section…", "Ctrl+Shift+N", "Record", "Add a start, body or finish"),
+    Action("tie.log", "Log this tie", "Ctrl+Return", "Tie", "Keep the readings as a test tie"),
+    Action("tie.import", "Import ties…", "", "Tie", "Read test ties from a CSV table"),
+    Action("tie.export", "Export ties…", "", "Tie", "Write all test ties to a CSV table"),
+    Action("sheet.publish", "Publish…", "Ctrl+P", "Sheet", "Write the sheet as HTML and PDF into a folder"),
+    Action("board.over", "Over the next tail", "O", "", "Cross the next tail in front"),
+    Action("board.under", "Under the next tail", "U", "", "Cross the next tail behind"),
+    Action("board.turn", "Turn round", "R", "", "Go on to the other side"),
+    Action("board.up", "Up through a loop", "I", "", "Pass from behind up through the loop whose letter comes next"),
+    Action("board.down", "Down through a loop", "K", "", "Pass from the front down through the loop whose letter comes next"),
+    Action("board.flip", "Flip the last crossing", "F", "", "Change the last crossing between over and under"),
+    Action("board.back", "Take back a hop", "Backspace", "", "Take back the last hop of this step"),
+    Action("board.done", "Rest the end", "Return", "", "The step is done: keep it"),
+    Action("board.drop", "Let go", "Esc", "", "Forget this step"),
+)  # fmt: skip
+
+
+def action(action_id: str) -> Action:
+    return next(a for a in ACTIONS if a.id == action_id)

@@ -1,0 +1,40 @@
+"""What the designer chose for the sheet."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+Short = Annotated[str, Field(max_length=200)]
+
+
+class SizeRow(BaseModel):
+    """One size on the sheet; size_mm is a girth or a length, as the plan says."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    name: Annotated[str, Field(min_length=1, max_length=40)]
+    size_mm: Annotated[float, Field(gt=0, le=20_000, allow_inf_nan=False)]
+
+
+class SheetChoices(BaseModel):
+    """Words, units, sizes and names on the sheet. vocabulary : plain, paracord or macrame."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    vocabulary: Literal["plain", "paracord", "macrame"] = "plain"
+    units: Literal["metric", "imperial"] = "metric"
+    designer: Short = ""
+    licence: Short = ""
+    date: Annotated[str, Field(max_length=32)] = ""
+    purpose: Annotated[str, Field(max_length=1000)] = ""
+    care: Annotated[str, Field(max_length=1000)] = "Wash by hand, dry flat in the shade."
+    sizes: tuple[SizeRow, ...] = Field(
+        default=(
+            SizeRow(name="S", size_mm=150),
+            SizeRow(name="M", size_mm=170),
+            SizeRow(name="L", size_mm=190),
+        ),
+        max_length=24,
+    )

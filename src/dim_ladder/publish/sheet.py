@@ -1,0 +1,322 @@
+"""The sheet as data: everything a reader needs to tie the piece with nobody beside them. Renderers only draw it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+from dim_ladder.base import InputError, format_length
+from dim_ladder.base.colours import colour_word
+from dim_ladder.calibrate import Calibration
+from dim_ladder.library import CAUTIONS, FASTENINGS, FINISHES, HANGINGS, VOCABULARIES, cord_kind
+from dim_ladder.notation import Call, Section, Weave
+from dim_ladder.publish.choices import SheetChoices
+from dim_ladder.scale import Piece, Plan, solve
+from dim_ladder.scale.cuts import odds
+from dim_ladder.trace import Trace, trace
+from dim_ladder.trace.display import WHITE, Ink, Picture
+from dim_ladder.trace.pictures import Style, diagram, letter, step_picture
+from dim_ladder.trace.turning import turning
+from dim_ladder.trace.words import hang_sentence, step_heading, step_sentence
+
+KIND_WORDS = {"start": "Start", "body": "Unit", "finish": "Finish"}
+PICTURE = Style(unit=22.0, row=24.0, cord=10.5)
+
+
+@dataclass(frozen=True, slots=True)
+class SheetCord:
+    """A cord on the sheet. letters : its ends."""
+
+    name: str
+    words: str
+    colour: str
+    colour_word: str
+    letters: str
+
+
+@dataclass(frozen=True, slots=True)
+class CutRow:
+    """One cord in one size. cut, fold : for people. chance : of running short, in words."""
+
+    cord: str
+    colour: str
+    cut: str
+    fold: str
+    chance: str
+    cut_mm: float
+    fold_offset_mm: float
+
+
+@dataclass(frozen=True, slots=True)
+class SizeColumn:
+    """One size: counts by section, tied length, cuts; problem : why it cannot be made, if so."""
+
+    name: str
+    size: str
+    counts: tuple[tuple[str, int], ...]
+    length: str
+    cuts: tuple[CutRow, ...]
+    problem: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class SheetStep:
+    number: int
+    heading: str
+    sentence: str
+    picture: Picture | None
+
+
+@dataclass(frozen=True, slots=True)
+class SheetSection:
+    """steps : of one unit. repeat : how often, in words; look : the unit finished, when it has a picture."""
+
+    name: str
+    title: str
+    repeat: str
+    steps: tuple[SheetStep, ...]
+    note: str
+    look: Picture | None
+
+
+@dataclass(frozen=True, slots=True)
+class Sheet:
+    title: str
+    summary: str
+    purpose: str
+    designer: str
+    licence: str
+    date: str
+    basis: str
+    cords: tuple[SheetCord, ...]
+    hanging: str
+    target: str
+    sizes: tuple[SizeColumn, ...]
+    fastening: str
+    sections: tuple[SheetSection, ...]
+    cautions: tuple[str, ...]
+    tools: tuple[str, ...]
+    care: str
+    glossary: tuple[tuple[str, str], ...]
+    cover: Picture | None
+
+
+def build_sheet(
+    weave: Weave, calibration: Calibration | None, plan: Plan, choices: SheetChoices, *, ink: Ink = WHITE
+) -> Sheet:
+    """Make the sheet of a weave. Raises InputError when its steps cannot be traced.
+
+    calibration : None when there is nothing to count yet; the sheet then has no cut table.
+    """
+    t = trace(weave)
+    if t.problems:
+        raise InputError.of(t.problems)
+    voice = choices.vocabulary
+    sections = _sections(weave, t, voice, ink)
+    steps = sum(len(s.steps) for s in sections)
+    passes = sum(h.edge >= 0 for r in t.steps for h in r.hops)
+    finishes = _finishes(weave)
+    return Sheet(
+        weave.name,
+        f"{steps} different steps, {passes} passes through loops, {len(weave.hang.ends)} ends in hand: "
+        f"{_difficulty(steps, passes, len(weave.hang.ends))}",
+        choices.purpose,
+        choices.designer,
+        choices.licence,
+        choices.date,
+        _basis(calibration),
+        _cords(weave),
+        _hanging(weave, t, voice),
+        "girth" if plan.target == "girth" else "length",
+        tuple(_column(weave, calibration, plan, choices, row.name, row.size_mm) for row in choices.sizes)
+        if calibration
+        else (),
+        FASTENINGS[plan.fastening].words if plan.fastening in FASTENINGS else "no fastening",
+        sections,
+        _cautions(finishes, plan),
+        _tools(weave, finishes),
+        choices.care,
+        _glossary(weave, t, voice),
+        _cover(weave, ink),
+    )
+
+
+def _difficulty(steps: int, passes: int, ends: int) -> str:
+    score = steps / 4 + passes / 2 + ends / 4
+    return "easy" if score < 3.2 else "needs attention" if score < 8 else "for the practised hand"
+
+
+def _basis(calibration: Calibration | None) -> str:
+    if calibration is None:
+        return "Nothing to count yet."
+    if calibration.ties == 0:
+        return (
+            "Cord is estimated from the drawing alone; no test tie has been logged, so the cuts are generous."
+        )
+    word = "tie" if calibration.ties == 1 else "ties"
+    return f"Cord is calibrated from {calibration.ties} test {word}."
+
+
+def _cords(weave: Weave) -> tuple[SheetCord, ...]:
+    out = []
+    for c in weave.cords:
+        letters = [letter(i) for i, e in enumerate(weave.hang.ends) if e.split(".")[0] == c.name]
+        if letters:
+            kind = cord_kind(c.kind).words
+            out.append(SheetCord(c.name, kind, c.colour, colour_word(c.colour), " and ".join(letters)))
+    return tuple(out)
+
+
+def _hanging(weave: Weave, t: Trace, voice: str) -> str:
+    hanging = HANGINGS.get(weave.hang.on)
+    how = f"Hang the cords {hanging.words}. " if hanging else f"Hang the cords on the {weave.hang.on}. "
+    return how + hang_sentence(t, voice) + (f" {weave.hang.note}." if weave.hang.note else "")
+
+
+def _finishes(weave: Weave) -> list[str]:
+    return [i.knot for s in weave.sections for i in s.items if isinstance(i, Call) and i.knot in FINISHES]
+
+
+def _repeat_words(section: Section) -> str:
+    c = section.count
+    if c.kind == "repeat":
+        return "" if c.number == 1 else f"{c.number} times"
+    if c.kind == "same":
+        return f"as often as {c.other}"
+    multiple = {1: "", 2: ", always an even number", 3: ", always a multiple of 3"}
+    return "as often as your size needs (see the table)" + multiple.get(
+        c.number, f", always a multiple of {c.number}"
+    )
+
+
+def _sections(weave: Weave, t: Trace, voice: str, ink: Ink) -> tuple[SheetSection, ...]:
+    out = []
+    number = 0
+    for index, section in enumerate(weave.sections):
+        own = [i for i, r in enumerate(t.steps) if r.op.section == index and r.op.unit == 0]
+        steps = []
+        for i in own:
+            number += 1
+            picture = None
+            if t.steps[i].hops:
+                sentence = step_sentence(t, i, voice)
+                picture = replace(step_picture(t, i, ink, PICTURE), title=f"Step {number}: {sentence}")
+            steps.append(SheetStep(number, step_heading(t, i, voice), step_sentence(t, i, voice), picture))
+        turn = turning(weave, section.name) if section.kind == "body" else None
+        note = turn.reason if turn and turn.kind != "plain" else ""
+        look = None
+        if section.kind == "body" and own and any(t.steps[i].hops for i in own):
+            two = trace(weave, section=section.name, units=max(2, min(4, 12 // max(len(own), 1))))
+            look = replace(
+                diagram(two, 0, len(two.steps) - 1, ink, PICTURE),
+                title=f"{len(two.steps)} steps of {section.name}",
+            )
+        title = f"{KIND_WORDS[section.kind]}: {section.name.replace('-', ' ')}"
+        out.append(SheetSection(section.name, title, _repeat_words(section), tuple(steps), note, look))
+    return tuple(out)
+
+
+def _column(
+    weave: Weave, calibration: Calibration, plan: Plan, choices: SheetChoices, name: str, size_mm: float
+) -> SizeColumn:
+    system = choices.units
+    size = format_length(size_mm, system)
+    chosen = plan.chosen if abs(size_mm - plan.size_mm) < 0.05 else {}
+    try:
+        piece = solve(weave, calibration, plan.model_copy(update={"size_mm": size_mm, "chosen": chosen}))
+    except InputError as e:
+        return SizeColumn(name, size, (), "", (), str(e))
+    return SizeColumn(
+        name,
+        size,
+        tuple(piece.counts.items()),
+        format_length(piece.option.length_mm, system),
+        cut_rows(piece, system),
+    )
+
+
+def cut_rows(piece: Piece, system: str) -> tuple[CutRow, ...]:
+    """A piece's cuts for people."""
+    out = []
+    for c in piece.cuts:
+        fold = "fold in the middle"
+        if c.long_end:
+            ends = [e.end for e in c.ends]
+            side = letter(list(piece.order).index(c.long_end)) if c.long_end in piece.order else c.long_end
+            other = letter(list(piece.order).index(next(e for e in ends if e != c.long_end)))
+            fold = (
+                f"fold {format_length(c.fold_offset_mm, system)} off the middle, {side} longer than {other}"
+            )
+        if len(c.ends) == 1:
+            fold = "not folded"
+        out.append(
+            CutRow(
+                c.cord,
+                c.colour,
+                format_length(c.cut_mm, system),
+                fold,
+                odds(c.chance_short),
+                c.cut_mm,
+                c.fold_offset_mm,
+            )
+        )
+    return tuple(out)
+
+
+def _cautions(finishes: list[str], plan: Plan) -> tuple[str, ...]:
+    keys: list[str] = []
+    for f in finishes:
+        keys += FINISHES[f].cautions
+    if plan.fastening in FASTENINGS:
+        keys += FASTENINGS[plan.fastening].cautions
+    keys += ["neck", "load", "rules"]
+    return tuple(CAUTIONS[k] for k in dict.fromkeys(keys))
+
+
+def _tools(weave: Weave, finishes: list[str]) -> tuple[str, ...]:
+    out = ["tape measure", "sharp scissors"]
+    out.append("something to hang on: " + weave.hang.on.replace("-", " "))
+    for f in finishes:
+        if "flame" in FINISHES[f].cautions:
+            out += ["a flame or hot knife, and a piece of metal to press with"]
+        if "glue" in FINISHES[f].cautions:
+            out.append("glue")
+        if "point" in FINISHES[f].cautions:
+            out.append("needle and thread")
+    return tuple(dict.fromkeys(out))
+
+
+def _glossary(weave: Weave, t: Trace, voice: str) -> tuple[tuple[str, str], ...]:
+    words = VOCABULARIES[voice]
+    out = [
+        ("Over, under", "crossing in front of, or behind, what hangs there"),
+        (
+            words.end.capitalize(),
+            "a hanging cord that is worked with; each has a letter by its place at the start",
+        ),
+    ]
+    if any(h.edge >= 0 for r in t.steps for h in r.hops):
+        out.append(
+            (
+                "Loop",
+                "the bend that an end made in its last step; the ring in the picture shows where to pass",
+            )
+        )
+    knots = dict.fromkeys(
+        i.knot for s in weave.sections for i in s.items if isinstance(i, Call) and i.knot not in FINISHES
+    )
+    for k in knots:
+        others = sorted({v.knot(k) for v in VOCABULARIES.values()} - {words.knot(k)})
+        if others:
+            out.append((words.knot(k).capitalize(), "also said: " + ", ".join(others)))
+    return tuple(out)
+
+
+def _cover(weave: Weave, ink: Ink) -> Picture | None:
+    body = next((s for s in weave.sections if s.kind == "body"), None)
+    if body is None:
+        return None
+    t = trace(weave, section=body.name, units=3)
+    if t.problems or not t.crossings:
+        return None
+    picture = diagram(t, 0, len(t.steps) - 1, ink, Style(unit=22.0, row=24.0, cord=10.5, labels=False))
+    return replace(picture, title=f"{weave.name}, three units of {body.name}")

@@ -1,0 +1,69 @@
+"""The sheet as CSV of cuts and as Markdown with pictures beside it."""
+
+from __future__ import annotations
+
+import csv
+import io
+
+from dim_ladder.calibrate.csvio import safe_cell
+from dim_ladder.publish.sheet import Sheet
+
+
+def to_csv(sheet: Sheet) -> str:
+    """Cuts of all sizes, one row a cord; no cell can be taken for a formula."""
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    writer.writerow(
+        ["size", sheet.target, "units", "tied length", "cord", "cut", "cut mm", "fold", "chance short"]
+    )
+    for s in sheet.sizes:
+        units = " ".join(f"{n}={k}" for n, k in s.counts)
+        for c in s.cuts:
+            row = [s.name, s.size, units, s.length, c.cord, c.cut, f"{c.cut_mm:.0f}", c.fold, c.chance]
+            writer.writerow([safe_cell(cell) for cell in row])
+    return out.getvalue()
+
+
+def _md(text: str) -> str:
+    """Text with every sign that Markdown or HTML would take for its own made harmless."""
+    for sign in "\\`*_{}[]()#+!|<>~":
+        text = text.replace(sign, "\\" + sign)
+    return text
+
+
+def to_markdown(sheet: Sheet, pictures: dict[int, str]) -> str:
+    """pictures : step number -> file name of its SVG."""
+    out = [f"# {_md(sheet.title)}", "", _md(sheet.summary), ""]
+    if sheet.purpose:
+        out += [_md(sheet.purpose), ""]
+    out += ["## Before you start", "", *(f"- {_md(c)}" for c in sheet.cautions), ""]
+    out += ["## Cords", ""]
+    out += [f"- {_md(c.name)}: {c.colour_word}, {_md(c.words)}, ends {c.letters}" for c in sheet.cords]
+    out += ["", "Tools: " + _md(", ".join(sheet.tools)), ""]
+    if sheet.sizes:
+        out += [
+            "## Sizes and cuts",
+            "",
+            f"| Size | {sheet.target} | Units | Cord | Cut | Fold | Running short |",
+        ]
+        out += ["| --- | --- | --- | --- | --- | --- | --- |"]
+        for s in sheet.sizes:
+            units = ", ".join(f"{n} × {k}" for n, k in s.counts)
+            out += [f"| {_md(s.name)} | {s.size} | {_md(s.problem)} | | | | |"] if s.problem else []
+            cells = [(s.name, s.size, units, c.cord, c.cut, c.fold, c.chance) for c in s.cuts]
+            out += ["| " + " | ".join(_md(x) for x in row) + " |" for row in cells]
+        out += ["", _md(sheet.basis), ""]
+    out += ["## Hang", "", _md(sheet.hanging), ""]
+    for part in sheet.sections:
+        out += [f"## {_md(part.title)}", ""]
+        if part.repeat:
+            out += [f"Work these steps {_md(part.repeat)}.", ""]
+        for step in part.steps:
+            heading = f"**{_md(step.heading)}** " if step.heading else ""
+            out += [f"{step.number}. {heading}{_md(step.sentence)}", ""]
+            if step.number in pictures:
+                out += [f"   ![Step {step.number}]({pictures[step.number]})", ""]
+        if part.note:
+            out += [_md(part.note), ""]
+    out += ["## Words", "", *(f"- **{_md(w)}**: {_md(m)}" for w, m in sheet.glossary), ""]
+    return "\n".join(out)

@@ -1,0 +1,20 @@
+"""Rates -> a piece. In: a Calibration and a Plan (mm). Out: whole units, cuts, fold offsets, chances of running short."""
+
+from dim_ladder.scale.cuts import Cut, EndNeed, cut_list
+from dim_ladder.scale.plan import Plan
+from dim_ladder.scale.size import worked_length, worked_length_words
+from dim_ladder.scale.solve import Piece, solve
+from dim_ladder.scale.units import Option, whole_units
+
+__all__ = [
+    "Cut",
+    "EndNeed",
+    "Option",
+    "Piece",
+    "Plan",
+    "cut_list",
+    "solve",
+    "whole_units",
+    "worked_length",
+    "worked_length_words",
+]

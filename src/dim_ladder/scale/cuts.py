@@ -1,0 +1,117 @@
+"""Cuts: what every end needs at the accepted risk, cords cut to a step, and where to fold them."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from dim_ladder.calibrate import Calibration
+from dim_ladder.library import FINISHES, cord_kind
+from dim_ladder.notation import Call, Weave
+
+HOLD_MM = 60.0  # what a hand needs to hold where no finish asks for more
+ARM_SPAN_MM = 1600.0
+
+
+@dataclass(frozen=True, slots=True)
+class EndNeed:
+    """need_mm : cord at the accepted risk, with the tail the finish holds on to. sd : spread of the cord used.
+    chance_short : with the cut as it is rounded. tail_mm : part of the need that is held and cut off."""
+
+    end: str
+    role: str
+    need_mm: float
+    sd: float
+    chance_short: float
+    tail_mm: float
+
+
+@dataclass(frozen=True, slots=True)
+class Cut:
+    """One cord. fold_offset_mm : how far off its middle it is folded, towards the shorter end; long_end : the end
+    that gets more, "" when folded in the middle. bobbin : an end longer than an arm span."""
+
+    cord: str
+    colour: str
+    kind: str
+    cut_mm: float
+    fold_offset_mm: float
+    long_end: str
+    ends: tuple[EndNeed, ...]
+    bobbin: bool
+
+    @property
+    def chance_short(self) -> float:
+        """The larger of its ends' chances."""
+        return max(e.chance_short for e in self.ends)
+
+
+def tails(weave: Weave) -> dict[str, float]:
+    """mm that each end needs beyond the work, for hands and finish."""
+    out = dict.fromkeys(weave.hang.ends, HOLD_MM)
+    finish = [
+        i.knot
+        for s in weave.sections
+        for i in s.items
+        if isinstance(i, Call) and i.knot in FINISHES and weave.knot(i.knot) is None
+    ]
+    if finish:
+        longest = max(FINISHES[f].tail_mm for f in finish)
+        for e in out:
+            out[e] = max(out[e], longest)
+    return out
+
+
+def cut_list(
+    weave: Weave, calibration: Calibration, counts: dict[str, int], *, risk: float, step_mm: float
+) -> tuple[Cut, ...]:
+    """What to cut for a piece with these counts. risk : per end. step_mm : cuts are rounded up to it."""
+    held = tails(weave)
+    out = []
+    for cord in weave.cords:
+        ends = [e for e in weave.hang.ends if e.split(".")[0] == cord.name]
+        if not ends:
+            continue
+        spreads = {e: calibration.need(e, counts) for e in ends}
+        need = {e: spreads[e].quantile(1 - risk) + held[e] for e in ends}
+        total = sum(need.values())
+        cut = math.ceil(total / step_mm - 1e-9) * step_mm
+        slack = (cut - total) / len(ends)
+        rows = tuple(
+            EndNeed(
+                e,
+                calibration.prior.role_of[e],
+                need[e],
+                spreads[e].sd,
+                spreads[e].chance_above(need[e] + slack - held[e]),
+                held[e],
+            )
+            for e in ends
+        )
+        offset = (need[ends[0]] - need[ends[1]]) / 2 if len(ends) == 2 else 0.0
+        long_end = "" if abs(offset) < 0.5 else ends[0] if offset > 0 else ends[1]
+        out.append(
+            Cut(
+                cord.name,
+                cord.colour,
+                cord_kind(cord.kind).words,
+                cut,
+                abs(offset) if long_end else 0.0,
+                long_end,
+                rows,
+                max(need.values()) > ARM_SPAN_MM,
+            )
+        )
+    return tuple(out)
+
+
+def odds(chance: float) -> str:
+    """A chance as makers say it: "1 in 50"."""
+    if chance < 1e-4:
+        return "less than 1 in 10,000"
+    if chance > 0.4:
+        return f"{chance:.0%}"
+    n = 1 / chance
+    return (
+        f"1 in {n:.0f}" if n < 20 else f"1 in {round(n, -1):.0f}" if n < 1000 else f"1 in {round(n, -2):,.0f}"
+    )

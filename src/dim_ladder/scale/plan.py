@@ -1,0 +1,27 @@
+"""What a piece should become."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+Millimetres = Annotated[float, Field(ge=0, le=100_000, allow_inf_nan=False)]
+
+
+class Plan(BaseModel):
+    """A size and how it is met. Lengths in mm.
+
+    target : "girth" (body, worn round) or "length" (taken as it is). risk : accepted chance that an end runs
+    short. step_mm : cuts are rounded up to this. chosen : counts that the maker keeps, by section.
+    """
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    target: Literal["girth", "length"] = "girth"
+    size_mm: Annotated[float, Field(gt=0, le=20_000, allow_inf_nan=False)] = 170.0
+    ease_mm: Annotated[float, Field(ge=-200, le=2_000, allow_inf_nan=False)] = 8.0
+    fastening: Annotated[str, Field(max_length=60)] = "side-buckle"
+    risk: Annotated[float, Field(gt=0, lt=0.5)] = 0.02
+    step_mm: Annotated[float, Field(gt=0, le=1000)] = 10.0
+    chosen: dict[str, Annotated[int, Field(ge=1, le=100_000)]] = {}

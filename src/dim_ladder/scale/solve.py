@@ -1,0 +1,54 @@
+"""A whole piece: plan, calibration and weave in; counts, alternatives and cuts out."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from dim_ladder.calibrate import Calibration
+from dim_ladder.notation import Weave
+from dim_ladder.scale.cuts import Cut, cut_list
+from dim_ladder.scale.plan import Plan
+from dim_ladder.scale.size import worked_length, worked_length_words
+from dim_ladder.scale.units import Option, whole_units
+
+
+@dataclass(frozen=True, slots=True)
+class Piece:
+    """wanted_mm : length to work. option : the counts taken; alternatives : the next nearest. why : the
+    derivation. order : ends from left to right at the start."""
+
+    plan: Plan
+    wanted_mm: float
+    option: Option
+    alternatives: tuple[Option, ...]
+    length_sd: float
+    cuts: tuple[Cut, ...]
+    why: str
+    order: tuple[str, ...]
+
+    @property
+    def counts(self) -> dict[str, int]:
+        return self.option.counts
+
+
+def solve(weave: Weave, calibration: Calibration, plan: Plan) -> Piece:
+    """Solve a piece. Raises InputError when the size cannot be met."""
+    wanted = worked_length(plan, calibration.thickness_mm)
+    pitch = {s: calibration.pitch(s).median for s in calibration.prior.sections}
+    options = whole_units(weave, pitch, calibration.fixed_mm, wanted)
+    best = options[0]
+    if plan.chosen:
+        counts = {**best.counts, **{s: n for s, n in plan.chosen.items() if s in best.counts}}
+        length = calibration.fixed_mm + sum(pitch[s] * n for s, n in counts.items())
+        best = Option(counts, length, length - wanted)
+    cuts = cut_list(weave, calibration, best.counts, risk=plan.risk, step_mm=plan.step_mm)
+    return Piece(
+        plan,
+        wanted,
+        best,
+        tuple(o for o in options if o.counts != best.counts)[:2],
+        calibration.length(best.counts).sd,
+        cuts,
+        worked_length_words(plan, calibration.thickness_mm),
+        weave.hang.ends,
+    )

@@ -1,0 +1,61 @@
+"""A first guess at pitch and consumption from the traced path alone, with an honest spread."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from dim_ladder.notation import Weave
+from dim_ladder.trace.roles import Roles, roles
+
+# Cord diameters of a moving end per crossing it passes through, and of band per row of work. Set so that a tight
+# half-knot band over two fillers (8.4 diameters of worker per half knot at a pitch of 2) is met; other weaves lie
+# within the spread below.
+PER_VISIT = 1.68
+PER_LAYER = 1.0
+SLANT = 1.45  # an end that wanders from side to side without passing a loop: cord per length of band, as in a plait
+FILLER_SLACK = 1.03  # fillers run nearly straight
+SPREAD = 0.35  # one standard deviation of the logarithm
+PITCH_SPREAD = 0.30
+
+
+@dataclass(frozen=True, slots=True)
+class RoughSection:
+    """Per unit, in cord diameters. per_role : role -> cord of one end. pitch : length of band."""
+
+    name: str
+    pitch: float
+    per_role: dict[str, float]
+
+
+@dataclass(frozen=True, slots=True)
+class RoughShape:
+    """width, thickness in cord diameters; spread, pitch_spread : standard deviations of the logarithms."""
+
+    roles: Roles
+    sections: tuple[RoughSection, ...]
+    width: float
+    thickness: float
+    spread: float = SPREAD
+    pitch_spread: float = PITCH_SPREAD
+
+    def section(self, name: str) -> RoughSection | None:
+        return next((s for s in self.sections if s.name == name), None)
+
+
+def rough_shape(weave: Weave) -> RoughShape:
+    """Guess a weave's size from its trace."""
+    found = roles(weave)
+    out = []
+    for work in found.sections:
+        pitch = work.layers * PER_LAYER
+        per_role: dict[str, float] = {}
+        for role in found.names:
+            ends = found.ends(role)
+            if any(work.moves[e] for e in ends):
+                mean = sum(work.visits[e] for e in ends) / len(ends)
+                per_role[role] = max(PER_VISIT * mean, pitch * SLANT)
+            else:
+                per_role[role] = pitch * FILLER_SLACK
+        out.append(RoughSection(work.name, pitch, per_role))
+    fillers = sum(r.startswith("filler") for r in found.role_of.values())
+    return RoughShape(found, tuple(out), float(max(2, len(weave.hang.ends))), 2.6 if fillers else 2.0)

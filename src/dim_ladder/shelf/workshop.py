@@ -1,0 +1,40 @@
+"""A workshop: a folder of weaves. The made-up one ships, so that everything can be tried at once."""
+
+from __future__ import annotations
+
+import contextlib
+from importlib import resources
+from pathlib import Path
+
+from dim_ladder.shelf.files import SUFFIX, write_atomic
+
+FIRST = "tern-ladder"
+
+
+def weaves_in(folder: Path) -> tuple[Path, ...]:
+    """Documents of a folder, by name; none when it cannot be read."""
+    try:
+        return tuple(sorted(p for p in folder.iterdir() if p.suffix == SUFFIX and p.is_file()))
+    except OSError:
+        return ()
+
+
+def demo_texts() -> dict[str, str]:
+    """File name -> text of every weave of the made-up workshop."""
+    folder = resources.files("dim_ladder.shelf").joinpath("demo")
+    return {
+        f.name: f.read_text("utf-8")
+        for f in sorted(folder.iterdir(), key=lambda f: f.name)
+        if f.name.endswith(SUFFIX)
+    }
+
+
+def make_demo(folder: Path, *, fresh: bool = False) -> Path:
+    """Put the made-up workshop into a folder; what is there already is kept unless `fresh`. Gives the first weave."""
+    with contextlib.suppress(OSError):  # the write below says what is wrong, with a remedy
+        folder.mkdir(parents=True, exist_ok=True)
+    for name, text in demo_texts().items():
+        path = folder / name
+        if fresh or not path.exists():
+            write_atomic(path, text)
+    return folder / f"{FIRST}{SUFFIX}"

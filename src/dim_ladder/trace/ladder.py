@@ -1,0 +1,135 @@
+"""Rungs: what the ladder shows of every step, as data and as a picture."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from dim_ladder.base.colours import lightness, mix
+from dim_ladder.notation import Call, Cross
+from dim_ladder.trace.display import PAPER, Area, Disc, Ink, Label, Line, Picture, Shape
+from dim_ladder.trace.pictures import end_colours, letter
+from dim_ladder.trace.value import StepRecord, Trace
+
+RUNG_HEIGHT = 34.0
+RAIL_LEFT = 18.0
+
+
+@dataclass(frozen=True, slots=True)
+class Mark:
+    """One crossing on a rung: kind is over, under, up or down; end is what is crossed, or whose loop it is."""
+
+    kind: str
+    end: int
+
+
+@dataclass(frozen=True, slots=True)
+class Rung:
+    """One step of the ladder. heading : the knot that begins here. side : +1 to the right, -1 to the left."""
+
+    step: int
+    end: int
+    side: int
+    marks: tuple[Mark, ...]
+    order: tuple[int, ...]
+    heading: str
+    finish: bool
+
+
+def rungs(trace: Trace) -> tuple[Rung, ...]:
+    return tuple(_rung(i, r) for i, r in enumerate(trace.steps))
+
+
+def _rung(index: int, r: StepRecord) -> Rung:
+    marks: list[Mark] = []
+    side = 0
+    for h in r.hops:
+        if isinstance(h.hop, Cross):
+            side = side or h.side
+            marks += [Mark("over" if h.hop.over else "under", e) for e in h.ends]
+        else:
+            marks.append(Mark("up" if h.hop.up else "down", h.ends[0]))
+    heading = ""
+    if isinstance(r.op.value, Call) and (r.knot_step == 0 or r.finish):
+        heading = r.op.value.knot
+    return Rung(index, r.end, side, tuple(marks), r.order, heading, bool(r.finish))
+
+
+def rung_shapes(
+    trace: Trace, rung: Rung, y: float, width: float, ink: Ink, *, chosen: bool = False
+) -> list[Shape]:
+    """A rung between the rails, its middle at y: end, side, marks, and the colours from left to right after it."""
+    colours = end_colours(trace)
+    own = colours[rung.end]
+    order_width = min(11.0 * len(rung.order), width * 0.34)
+    right = width - 14.0 - order_width
+    hair = mix(ink.paper, ink.ink, 0.18)
+    out: list[Shape] = []
+    if chosen:
+        wash = mix(ink.paper, ink.signal, 0.10)
+        top, bottom = y - RUNG_HEIGHT / 2 + 1, y + RUNG_HEIGHT / 2 - 1
+        out.append(Area(((0, top), (width, top), (width, bottom), (0, bottom)), wash))
+        out.append(Area(((0, top), (4, top), (4, bottom), (0, bottom)), ink.signal))
+    out.append(Line((("M", (RAIL_LEFT, y)), ("L", (right, y))), 7.0, mix(own, "#000000", 0.35)))
+    out.append(Line((("M", (RAIL_LEFT, y)), ("L", (right, y))), 5.0, own))
+    start = RAIL_LEFT if rung.side >= 0 else right
+    out += badge(start, y, 10.0, own, letter(rung.end))
+    shown = list(rung.marks)
+    room = right - RAIL_LEFT - 34.0
+    gap = min(22.0, room / max(len(shown), 1))
+    for i, m in enumerate(shown):
+        x = RAIL_LEFT + 26.0 + i * gap if rung.side >= 0 else right - 26.0 - i * gap
+        out += _mark(m, x, y, colours[m.end], own, ink)
+    if rung.finish:
+        out.append(Label(RAIL_LEFT + 18.0, y + 4.0, "made fast", 12.0, ink.ink, "start"))
+    tip = right + 1 if rung.side >= 0 else RAIL_LEFT - 1
+    if not rung.finish:
+        d = 5.0 if rung.side >= 0 else -5.0
+        out.append(Area(((tip, y - 6), (tip + d * 1.6, y), (tip, y + 6)), mix(own, "#000000", 0.35)))
+    step = order_width / max(len(rung.order), 1)
+    for i, e in enumerate(rung.order):
+        x = right + 14.0 + i * step
+        tall = 8.0 if e == rung.end else 5.5
+        out.append(Line((("M", (x, y - tall)), ("L", (x, y + tall))), min(6.0, step * 0.62), colours[e]))
+    out.append(Line((("M", (0, y + RUNG_HEIGHT / 2)), ("L", (width, y + RUNG_HEIGHT / 2))), 1.0, hair))
+    return out
+
+
+def badge(x: float, y: float, r: float, fill: str, text: str) -> list[Shape]:
+    """An end's letter on its colour."""
+    ink = "#ffffff" if lightness(fill) < 0.62 else "#1c2328"
+    return [
+        Disc(x, y, r, fill, mix(fill, "#000000", 0.4), 1.2),
+        Label(x, y + r * 0.42, text, r * 1.2, ink, "middle", True),
+    ]
+
+
+def _mark(m: Mark, x: float, y: float, other: str, own: str, ink: Ink) -> list[Shape]:
+    upright = (("M", (x, y - 11.0)), ("L", (x, y + 11.0)))
+    edge = mix(other, "#000000", 0.35)
+    if m.kind == "under":  # the other cord in front
+        return [Line(upright, 10.0, ink.paper), Line(upright, 7.0, edge), Line(upright, 5.0, other)]
+    if m.kind == "over":  # the rung in front
+        bit = (("M", (x - 8.0, y)), ("L", (x + 8.0, y)))
+        return [
+            Line(upright, 7.0, edge), Line(upright, 5.0, other), Line(bit, 10.5, ink.paper),
+            Line(bit, 7.0, mix(own, "#000000", 0.35)), Line(bit, 5.0, own),
+        ]  # fmt: skip
+    d = -1.0 if m.kind == "up" else 1.0
+    arrow = ((x - 4.5, y - d * 3), (x + 4.5, y - d * 3), (x, y + d * 5.5))
+    return [Disc(x, y, 9.0, ink.paper, other, 3.0), Area(arrow, ink.ink)]
+
+
+def ladder_picture(trace: Trace, ink: Ink = PAPER, width: float = 260.0) -> Picture:
+    """The whole ladder, for print and for `draw --what ladder`."""
+    rows = rungs(trace)
+    height = RUNG_HEIGHT * (len(rows) + 1)
+    shapes: list[Shape] = []
+    rail = mix(ink.paper, ink.ink, 0.45)
+    order_width = min(11.0 * len(trace.ends), width * 0.34)
+    for x in (RAIL_LEFT, width - 14.0 - order_width):
+        shapes.append(Line((("M", (x, 0)), ("L", (x, height))), 2.0, rail))
+    for i, r in enumerate(rows):
+        shapes += rung_shapes(trace, r, RUNG_HEIGHT * (i + 1), width, ink)
+    return Picture(
+        width, height, tuple(shapes), f"The ladder of {trace.weave.name}: {len(rows)} steps", ink.paper
+    )

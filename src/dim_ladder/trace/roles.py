@@ -1,0 +1,101 @@
+"""Roles: ends that do the same work over a full cycle eat the same cord and are counted together."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from dim_ladder.notation import Weave
+from dim_ladder.trace.diagram import end_cycle
+from dim_ladder.trace.tracer import trace
+
+
+@dataclass(frozen=True, slots=True)
+class SectionWork:
+    """What one section asks of every end, per unit, averaged over a full cycle.
+
+    visits : crossings passed through, by end. moves : steps made. passes : loops passed. layers : rows of work.
+    """
+
+    name: str
+    cycle: int
+    visits: dict[str, float]
+    moves: dict[str, float]
+    passes: dict[str, float]
+    layers: float
+
+
+@dataclass(frozen=True, slots=True)
+class Roles:
+    """role_of : end -> role. sections : the work per section that can be traced."""
+
+    role_of: dict[str, str]
+    sections: tuple[SectionWork, ...]
+
+    @property
+    def names(self) -> tuple[str, ...]:
+        return tuple(dict.fromkeys(self.role_of.values()))
+
+    def ends(self, role: str) -> tuple[str, ...]:
+        return tuple(e for e, r in self.role_of.items() if r == role)
+
+
+def section_work(weave: Weave, section: str) -> SectionWork | None:
+    """Count a section's work over one cycle; None when it cannot be traced or holds no crossing step."""
+    one = trace(weave, section=section, units=1)
+    if one.problems or not any(s.hops for s in one.steps):
+        return None
+    cycle = end_cycle(one)
+    t = one if cycle == 1 else trace(weave, section=section, units=cycle)
+    visits = dict.fromkeys(t.ends, 0.0)
+    for c in t.crossings:
+        visits[t.ends[c.lane_end]] += 1 / cycle
+        visits[t.ends[c.row_end]] += 1 / cycle
+    moves, passes = dict.fromkeys(t.ends, 0.0), dict.fromkeys(t.ends, 0.0)
+    level = [0] * len(t.ends)
+    for s in t.steps:
+        name = t.ends[s.end]
+        if not s.hops:
+            continue
+        moves[name] += 1 / cycle
+        passes[name] += sum(h.edge >= 0 for h in s.hops) / cycle
+        met = {s.end} | {e for c in t.crossings[s.start : s.stop] for e in (c.lane_end, c.row_end)}
+        # A pass takes no row of its own: the end lies beside the loop it goes through.
+        rows = len({c.row for h in s.hops if h.edge < 0 for c in t.crossings[h.start : h.stop]})
+        top = max(level[e] for e in met) + max(rows, 1)
+        for e in met:
+            level[e] = top
+    return SectionWork(section, cycle, visits, moves, passes, max(level) / cycle)
+
+
+def roles(weave: Weave) -> Roles:
+    """The role of every end, from all sections together."""
+    works = [w for s in weave.sections if (w := section_work(weave, s.name)) is not None]
+    ends = weave.hang.ends
+    signature = {}
+    for e in ends:
+        parts: list[tuple[float, ...]] = []
+        for w in works:
+            m = round(w.moves[e], 6)
+            # What an end that never moves is crossed by does not tell fillers apart.
+            parts.append((round(w.visits[e], 6), m, round(w.passes[e], 6)) if m else (0.0, 0.0, 0.0))
+        signature[e] = tuple(parts)
+    groups: dict[tuple[tuple[float, ...], ...], list[str]] = {}
+    for e in ends:
+        groups.setdefault(signature[e], []).append(e)
+    moving = [s for s in groups if any(p[1] for p in s)]
+    role_of: dict[str, str] = {}
+    used: dict[str, int] = {}
+    for sig in groups:
+        if sig not in moving:
+            base = "filler"
+        elif len(groups) == 1:
+            base = "strand"
+        elif len(moving) == 1:
+            base = "worker"
+        else:
+            base = "wrapper" if any(p[2] for p in sig) else "leader"
+        used[base] = used.get(base, 0) + 1
+        name = base if used[base] == 1 else f"{base} {used[base]}"
+        for e in groups[sig]:
+            role_of[e] = name
+    return Roles({e: role_of[e] for e in ends}, tuple(works))

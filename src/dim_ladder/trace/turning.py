@@ -1,0 +1,71 @@
+"""Flat or spiral, and why: a theorem about how pairs of ends link over one full cycle of the unit."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from dim_ladder.notation import Call, Weave
+from dim_ladder.trace.diagram import colour_cycle, end_cycle, linking, permutation
+from dim_ladder.trace.pictures import letter
+from dim_ladder.trace.tracer import trace
+from dim_ladder.trace.value import Trace
+from dim_ladder.trace.words import listing
+
+
+@dataclass(frozen=True, slots=True)
+class Turning:
+    """kind : "flat", "spiral" or "plain" (nothing crosses). reason : one sentence. cycle : units until every end
+    hangs where it began; colours : units until the colours do. pairs : links of each turning pair over one cycle."""
+
+    kind: str
+    reason: str
+    cycle: int
+    colours: int
+    pairs: tuple[tuple[tuple[int, int], int], ...] = ()
+
+    @property
+    def short(self) -> str:
+        return {"flat": "flat", "spiral": "will spiral", "plain": "nothing tied"}[self.kind]
+
+
+def turning(weave: Weave, section: str) -> Turning | None:
+    """How a section behaves when it is repeated; None when it cannot be traced.
+
+    Over one cycle every end comes back to its place, so the linking number of every pair of ends per cycle is an
+    invariant: nothing short of untying changes it. All zero: each turn is undone again, the band can lie flat.
+    Not all zero: every cycle adds the same turn, and only turning the whole band can take it up.
+    """
+    one = trace(weave, section=section, units=1)
+    if one.problems or not one.steps:
+        return None
+    cycle = end_cycle(one)
+    whole = one if cycle == 1 else trace(weave, section=section, units=cycle)
+    links = linking(whole)
+    colours = colour_cycle(one)
+    if not one.crossings:
+        return Turning("plain", "Nothing crosses here.", cycle, colours)
+    if not links:
+        return Turning(
+            "flat",
+            "Flat: every turn that one step makes, a later one of the same unit undoes.",
+            cycle,
+            colours,
+        )
+    movers = {s.end for s in whole.steps}
+    turning_pairs = [p for p in links if p[0] in movers and p[1] in movers] or list(links)
+    ends = sorted({e for p in turning_pairs for e in p})
+    names = listing([letter(e) for e in ends[:6]])
+    reason = f"This will spiral: {names} turn about each other the same way in every unit"
+    if _same_side(weave, section, one):
+        reason += "; you tied the same side twice. For a flat band tie the mirrored knot every other time"
+    return Turning("spiral", reason + ".", cycle, colours, tuple(sorted(links.items())))
+
+
+def _same_side(weave: Weave, section: str, one: Trace) -> bool:
+    found = weave.section(section)
+    if found is None:
+        return False
+    knots = [i.knot for i in found.items if isinstance(i, Call)]
+    if not knots:
+        return len(one.steps) <= 2 and permutation(one) != tuple(range(1, len(one.ends) + 1))
+    return len(set(knots)) == 1
