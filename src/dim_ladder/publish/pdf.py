@@ -168,7 +168,7 @@ def to_pdf(sheet: Sheet, *, paper: str = "A4") -> bytes:
     _fonts()
     size = LETTER if paper.lower() == "letter" else A4
     out = io.BytesIO()
-    canvas = Canvas(out, pagesize=size, invariant=1, pageCompression=1, lang="en")
+    canvas = Canvas(out, pagesize=size, invariant=1, pageCompression=1, lang="en", initialFontName=REGULAR)
     canvas.setTitle(sheet.title)
     canvas.setAuthor(sheet.designer or "unnamed")
     canvas.setSubject("How to tie " + sheet.title)
@@ -320,7 +320,9 @@ def _step(page: _Page, step: SheetStep) -> None:
     c.drawString(MARGIN + x, page.height - page.y - 12, str(step.number))
     if step.heading:
         page.write(step.heading, 10, bold=True, x=x + 30, after=0)
-    page.write(step.sentence, 10, x=x + 30, after=0)
+    page.write(step.sentence, 10, x=x + 30, after=2 if step.caution else 0)
+    if step.caution:
+        page.write(step.caution, 9, x=x + 30, after=0, colour=SIGNAL)
     page.y = max(page.y, top + needed) + 6
     page.rule()
     page.y += 6

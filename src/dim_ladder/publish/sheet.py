@@ -64,6 +64,7 @@ class SheetStep:
     heading: str
     sentence: str
     picture: Picture | None
+    caution: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -200,7 +201,12 @@ def _sections(weave: Weave, t: Trace, voice: str, ink: Ink) -> tuple[SheetSectio
             if t.steps[i].hops:
                 sentence = step_sentence(t, i, voice)
                 picture = replace(step_picture(t, i, ink, PICTURE), title=f"Step {number}: {sentence}")
-            steps.append(SheetStep(number, step_heading(t, i, voice), step_sentence(t, i, voice), picture))
+            finish = FINISHES.get(t.steps[i].finish)
+            caution = " ".join(CAUTIONS[k] for k in finish.cautions) if finish else ""
+            sentence = step_sentence(t, i, voice)
+            if finish:
+                sentence += f" Or {finish.instead}."
+            steps.append(SheetStep(number, step_heading(t, i, voice), sentence, picture, caution))
         turn = turning(weave, section.name) if section.kind == "body" else None
         note = turn.reason if turn and turn.kind != "plain" else ""
         look = None

@@ -61,6 +61,8 @@ def to_markdown(sheet: Sheet, pictures: dict[int, str]) -> str:
         for step in part.steps:
             heading = f"**{_md(step.heading)}** " if step.heading else ""
             out += [f"{step.number}. {heading}{_md(step.sentence)}", ""]
+            if step.caution:
+                out += [f"   **Caution:** {_md(step.caution)}", ""]
             if step.number in pictures:
                 out += [f"   ![Step {step.number}]({pictures[step.number]})", ""]
         if part.note:

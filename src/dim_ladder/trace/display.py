@@ -59,14 +59,25 @@ Shape = Line | Area | Disc | Label
 
 
 @dataclass(frozen=True, slots=True)
+class Anchor:
+    """A place in a picture that can be clicked. kind : "tail", "loop" or "crossing"; which : end or crossing."""
+
+    kind: str
+    which: int
+    x: float
+    y: float
+
+
+@dataclass(frozen=True, slots=True)
 class Picture:
-    """Shapes in drawing order. title : what a reader who cannot see it is told."""
+    """Shapes in drawing order. title : what a reader who cannot see it is told. anchors : what can be clicked."""
 
     width: float
     height: float
     shapes: tuple[Shape, ...]
     title: str = ""
     background: str = ""
+    anchors: tuple[Anchor, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

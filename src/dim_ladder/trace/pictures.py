@@ -6,7 +6,19 @@ import math
 from dataclasses import dataclass
 
 from dim_ladder.base.colours import lightness, mix
-from dim_ladder.trace.display import PAPER, Area, Command, Disc, Ink, Label, Line, Picture, Shape, cord_lines
+from dim_ladder.trace.display import (
+    PAPER,
+    Anchor,
+    Area,
+    Command,
+    Disc,
+    Ink,
+    Label,
+    Line,
+    Picture,
+    Shape,
+    cord_lines,
+)
 from dim_ladder.trace.layout import Layout, layout, window_rows
 from dim_ladder.trace.value import Trace
 
@@ -241,7 +253,29 @@ class _Painter:
                         shapes.append(ring)
         if self.s.labels:
             shapes += self._labels(moving)
-        return Picture(self.width, self.height, tuple(shapes), "", self.ink.paper)
+        return Picture(self.width, self.height, tuple(shapes), "", self.ink.paper, self._anchors())
+
+    def _anchors(self) -> tuple[Anchor, ...]:
+        t = self.t
+        out: list[Anchor] = []
+        for end in range(len(t.ends)):
+            y = self.height - self.s.unit * 0.33 - 1.5
+            out.append(Anchor("tail", end, self.px(t.paths[end][self.lengths[end] - 1], y), y))
+        latest = {s.end: s for s in t.steps[: self.step + 1] if s.path_stop > s.path_start}
+        for end, s in latest.items():
+            path = t.paths[end]
+            row = path[s.path_start]
+            if not self.shows(row):
+                continue
+            y = self.py(row)
+            x = self.px(path[s.path_start - 1], y)
+            side = 1 if t.lane_rank[path[s.path_start + 1]] > t.lane_rank[path[s.path_start - 1]] else -1
+            out.append(Anchor("loop", end, x + side * self.s.unit * 0.5, y - self.s.row * 0.45))
+        for n, c in enumerate(t.crossings[: self.record.stop if self.record else 0]):
+            if self.shows(c.row):
+                y = self.py(c.row)
+                out.append(Anchor("crossing", n, self.px(c.lane, y), y))
+        return tuple(out)
 
     def _without_new(self, end: int, moving: int) -> list[tuple[float, float]]:
         r = self.record

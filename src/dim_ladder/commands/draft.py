@@ -1,0 +1,90 @@
+"""A step while it is being recorded: single moves in, a Step out. Knows nothing of keys or windows."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+from dim_ladder.base import InputError
+from dim_ladder.notation import Cross, Hop, Loop, Step, Through
+
+
+@dataclass(frozen=True, slots=True)
+class Move:
+    """One crossing or pass. kind : over, under, up or down; other : the end crossed or whose loop it is, "" own."""
+
+    kind: str
+    other: str
+
+
+@dataclass(frozen=True, slots=True)
+class Draft:
+    """end : the moving end. before : order of tails when it began. side : +1 going right, -1 going left."""
+
+    end: str
+    before: tuple[str, ...]
+    side: int
+    moves: tuple[Move, ...] = ()
+    # Side before each move, so that taking one back also takes back a turn made for it.
+    sides: tuple[int, ...] = ()
+
+    def cross(self, over: bool, order: tuple[str, ...]) -> Draft:
+        """Cross the next tail on the side the end is going. order : tails now, the end among them."""
+        at = order.index(self.end) + self.side
+        if not 0 <= at < len(order):
+            side = "right" if self.side > 0 else "left"
+            raise InputError(f"nothing hangs further {side}", "Turn round with R")
+        return self._with(Move("over" if over else "under", order[at]))
+
+    def through(self, up: bool, owner: str) -> Draft:
+        """Pass a loop. owner : the end whose loop it is; the end itself means its own loop of this step."""
+        return self._with(Move("up" if up else "down", "" if owner == self.end else owner))
+
+    def _with(self, move: Move) -> Draft:
+        return replace(self, moves=(*self.moves, move), sides=(*self.sides, self.side))
+
+    def turn(self) -> Draft:
+        return replace(self, side=-self.side)
+
+    def towards(self, side: int) -> Draft:
+        return replace(self, side=side)
+
+    def back(self) -> Draft | None:
+        """Without the last move; None when there is none, which lets the end go."""
+        if not self.moves:
+            return None
+        return replace(self, moves=self.moves[:-1], side=self.sides[-1], sides=self.sides[:-1])
+
+    def flip(self, index: int = -1) -> Draft:
+        """Exchange over and under (up and down) of one move, the last by default."""
+        if not self.moves:
+            raise InputError("there is no crossing yet", "Cross something first")
+        index %= len(self.moves)
+        other = {"over": "under", "under": "over", "up": "down", "down": "up"}
+        move = self.moves[index]
+        flipped = replace(move, kind=other[move.kind])
+        return replace(self, moves=(*self.moves[:index], flipped, *self.moves[index + 1 :]))
+
+    def step(self) -> Step:
+        """The step with places as they were when it began."""
+        place = {e: i + 1 for i, e in enumerate(self.before)}
+        hops: list[Hop] = []
+        side: int | None = None
+        for move, went in zip(self.moves, self.sides, strict=True):
+            if move.kind in ("up", "down"):
+                hops.append(Through(move.kind == "up", Loop(place[move.other] if move.other else None)))
+                side = None
+                continue
+            over = move.kind == "over"
+            last = hops[-1] if hops else None
+            if isinstance(last, Cross) and last.over == over and side == went:
+                hops[-1] = replace(last, refs=(*last.refs, place[move.other]))
+            else:
+                hops.append(Cross(over, (place[move.other],)))
+            side = went
+        return Step(place[self.end], tuple(hops))
+
+
+def begin(end: str, order: tuple[str, ...]) -> Draft:
+    """Take an end in hand; it first goes towards the side where more hangs."""
+    at = order.index(end)
+    return Draft(end, order, 1 if at < len(order) / 2 else -1)
