@@ -14,6 +14,7 @@ Nothing is random: the same ties give the same answer.
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -139,7 +140,7 @@ class Calibration:
             parts.append((c.weight, math.exp(c.mean[i] - c.mean[j]), math.sqrt(max(variance, 1e-12))))
         return Spread(tuple(parts))
 
-    def need(self, end: str, counts: dict[str, int]) -> Spread:
+    def need(self, end: str, counts: Mapping[str, float]) -> Spread:
         """Cord one end will use in a new piece with these counts: the posterior predictive."""
         role = self.prior.role_of[end]
         parts = []
@@ -159,7 +160,7 @@ class Calibration:
             parts.append((c.weight, total, math.sqrt(variance)))
         return Spread(tuple(parts))
 
-    def length(self, counts: dict[str, int]) -> Spread:
+    def length(self, counts: Mapping[str, float]) -> Spread:
         """Tied length of a new piece with these counts."""
         parts = []
         for c in self.components:

@@ -33,6 +33,7 @@ class Rung:
     order: tuple[int, ...]
     heading: str
     finish: bool
+    ends: tuple[int, ...] = ()
 
 
 def rungs(trace: Trace) -> tuple[Rung, ...]:
@@ -51,7 +52,7 @@ def _rung(index: int, r: StepRecord) -> Rung:
     heading = ""
     if isinstance(r.op.value, Call) and (r.knot_step == 0 or r.finish):
         heading = r.op.value.knot
-    return Rung(index, r.end, side, tuple(marks), r.order, heading, bool(r.finish))
+    return Rung(index, r.end, side, tuple(marks), r.order, heading, bool(r.finish), r.ends)
 
 
 def rung_shapes(
@@ -69,6 +70,12 @@ def rung_shapes(
         top, bottom = y - RUNG_HEIGHT / 2 + 1, y + RUNG_HEIGHT / 2 - 1
         out.append(Area(((0, top), (width, top), (width, bottom), (0, bottom)), wash))
         out.append(Area(((0, top), (4, top), (4, bottom), (0, bottom)), ink.signal))
+    if rung.finish:
+        for i, e in enumerate(rung.ends):
+            out += badge(RAIL_LEFT + 22.0 * i, y, 10.0, colours[e], letter(e))
+        out.append(Label(RAIL_LEFT + 22.0 * len(rung.ends), y + 4.0, "made fast", 12.0, ink.ink, "start"))
+        out.append(Line((("M", (0, y + RUNG_HEIGHT / 2)), ("L", (width, y + RUNG_HEIGHT / 2))), 1.0, hair))
+        return out
     out.append(Line((("M", (RAIL_LEFT, y)), ("L", (right, y))), 7.0, mix(own, "#000000", 0.35)))
     out.append(Line((("M", (RAIL_LEFT, y)), ("L", (right, y))), 5.0, own))
     start = RAIL_LEFT if rung.side >= 0 else right
@@ -79,12 +86,9 @@ def rung_shapes(
     for i, m in enumerate(shown):
         x = RAIL_LEFT + 26.0 + i * gap if rung.side >= 0 else right - 26.0 - i * gap
         out += _mark(m, x, y, colours[m.end], own, ink)
-    if rung.finish:
-        out.append(Label(RAIL_LEFT + 18.0, y + 4.0, "made fast", 12.0, ink.ink, "start"))
     tip = right + 1 if rung.side >= 0 else RAIL_LEFT - 1
-    if not rung.finish:
-        d = 5.0 if rung.side >= 0 else -5.0
-        out.append(Area(((tip, y - 6), (tip + d * 1.6, y), (tip, y + 6)), mix(own, "#000000", 0.35)))
+    d = 8.0 if rung.side >= 0 else -8.0
+    out.append(Area(((tip, y - 6), (tip + d, y), (tip, y + 6)), mix(own, "#000000", 0.35)))
     step = order_width / max(len(rung.order), 1)
     for i, e in enumerate(rung.order):
         x = right + 14.0 + i * step

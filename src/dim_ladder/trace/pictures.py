@@ -20,7 +20,7 @@ from dim_ladder.trace.display import (
     cord_lines,
 )
 from dim_ladder.trace.layout import Layout, layout, window_rows
-from dim_ladder.trace.value import Trace
+from dim_ladder.trace.value import Crossing, Trace
 
 
 @dataclass(frozen=True, slots=True)
@@ -326,14 +326,19 @@ class _Painter:
         x = self.px(c.lane, y)
         end = c.over_end
         half = self.s.cord * 0.5 + self.s.unit * 0.1
-        if c.lane_over:
-            pts = self.upright(c.lane, y - half, y + half)
-            path: tuple[Command, ...] = (("M", pts[0]), *(("L", p) for p in pts[1:]))
-        else:
-            path = (("M", (x - half, y)), ("L", (x + half, y)))
+        # The gap stops a little short of the cord on it, else its soft ends would nick the cord beyond.
+        path = self._along(c, x, y, half + 0.5)
+        under = self._along(c, x, y, half - 0.7)
         power = moving_strength if end == moving and self._is_new(n, end) else strength
-        gap = Line(path, self.s.cord + self.s.unit * 0.2, self.ink.paper, False, (), "gap")
+        gap = Line(under, self.s.cord + self.s.unit * 0.2, self.ink.paper, False, (), "gap")
         return [gap, *self._cord(path, end, power)]
+
+    def _along(self, c: Crossing, x: float, y: float, half: float) -> tuple[Command, ...]:
+        """The over piece of a crossing, `half` to both sides of it."""
+        if not c.lane_over:
+            return (("M", (x - half, y)), ("L", (x + half, y)))
+        pts = self.upright(c.lane, y - half, y + half)
+        return (("M", pts[0]), *(("L", p) for p in pts[1:]))
 
     def _is_new(self, n: int, end: int) -> bool:
         """Whether the over piece belongs to this step (an end can pass over its own older part)."""

@@ -56,16 +56,27 @@ def turning(weave: Weave, section: str) -> Turning | None:
     ends = sorted({e for p in turning_pairs for e in p})
     names = listing([letter(e) for e in ends[:6]])
     reason = f"This will spiral: {names} turn about each other the same way in every unit"
-    if _same_side(weave, section, one):
-        reason += "; you tied the same side twice. For a flat band tie the mirrored knot every other time"
+    again = _same_side(weave, section, one)
+    if again:
+        reason += f"; {again}. For a flat band tie the mirrored knot every other time"
     return Turning("spiral", reason + ".", cycle, colours, tuple(sorted(links.items())))
 
 
-def _same_side(weave: Weave, section: str, one: Trace) -> bool:
+def _same_side(weave: Weave, section: str, one: Trace) -> str:
+    """The slip behind a spiral, in words, where it is the common one: the same knot from the same side again."""
     found = weave.section(section)
     if found is None:
-        return False
+        return ""
     knots = [i.knot for i in found.items if isinstance(i, Call)]
-    if not knots:
-        return len(one.steps) <= 2 and permutation(one) != tuple(range(1, len(one.ends) + 1))
-    return len(set(knots)) == 1
+    if len(knots) > 1 and len(set(knots)) == 1:
+        return "you tied the same side twice"
+    if len(knots) == 1:
+        return "every unit ties the same side again"
+    moved = {s.end for s in one.steps}
+    if (
+        not knots
+        and len(moved) == len(one.steps) == 2
+        and permutation(one) != tuple(range(1, len(one.ends) + 1))
+    ):
+        return "every unit ties the same side again"
+    return ""

@@ -1,0 +1,295 @@
+"""Size, whole units and cuts."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QResizeEvent
+from PySide6.QtWidgets import (
+    QComboBox,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
+
+from dim_ladder.app.cut.drawing import CutDrawing, sentence
+from dim_ladder.app.fields import Field, length_field
+from dim_ladder.app.painting import paint_shapes
+from dim_ladder.app.session import Session
+from dim_ladder.app.theme import sized, theme
+from dim_ladder.base import InputError, format_length
+from dim_ladder.commands import SetPlan
+from dim_ladder.library import FASTENINGS
+from dim_ladder.scale import Option, Piece, Plan, solve
+from dim_ladder.trace.display import cord_lines
+
+RISKS = (("1 in 10", 0.1), ("1 in 20", 0.05), ("1 in 50", 0.02), ("1 in 100", 0.01), ("1 in 500", 0.002))
+
+
+class SizeLoop(QWidget):
+    """The girth on the loop, the length on the strap: the number stands where it acts."""
+
+    def __init__(self, field: Field, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._field = field
+        field.setParent(self)
+        self._girth = True
+        self._colour = "#1f6f8b"
+        self.setMinimumSize(QSize(240, 200))
+
+    def show_kind(self, girth: bool, colour: str) -> None:
+        self._girth, self._colour = girth, colour
+        self._place()
+        self.update()
+
+    def _place(self) -> None:
+        y = self.height() / 2 - 8 if self._girth else self.height() / 2 - 46
+        self._field.move(round(self.width() / 2 - self._field.width() / 2), round(y - 6))
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        self._place()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        t = theme()
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        middle = QPointF(self.width() / 2, self.height() / 2)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        if self._girth:
+            rx, ry = min(self.width() / 2 - 24, 128.0), min(self.height() / 2 - 16, 84.0)
+            for width, colour in ((16.0, "#00000055"), (13.0, self._colour)):
+                pen = QPen(QColor(t.ink) if width > 14 else QColor(colour), width)
+                painter.setPen(pen)
+                painter.drawEllipse(middle, rx, ry)
+            # the fastening
+            painter.setPen(QPen(QColor(t.ink), 1.5))
+            painter.setBrush(QColor(t.raised))
+            painter.drawRoundedRect(QRectF(middle.x() - 20, middle.y() + ry - 11, 40, 22), 5, 5)
+            word = "girth of the body"
+            at = middle.y() - 34
+        else:
+            path = (("M", (24.0, middle.y() + 8)), ("L", (self.width() - 24.0, middle.y() + 8)))
+            paint_shapes(painter, cord_lines(path, self._colour, 15.0, t.pen))
+            word = "length of the piece"
+            at = middle.y() - 76
+        painter.setFont(sized(0.92))
+        painter.setPen(QColor(t.quiet))
+        painter.drawText(QRectF(0, at - 8, self.width(), 20), Qt.AlignmentFlag.AlignCenter, word)
+        painter.end()
+
+
+class CutScreen(QWidget):
+    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._session = session
+        self.piece: Piece | None = None
+        self.headline = QLabel()
+        self.headline.setFont(sized(1.35, True))
+        self.headline.setWordWrap(True)
+        self.headline.setTextFormat(Qt.TextFormat.PlainText)
+        self.headline.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        self.size_field = length_field("size", width=110)
+        self.loop = SizeLoop(self.size_field)
+        self.girth = QPushButton("worn round")
+        self.length = QPushButton("plain length")
+        for button in (self.girth, self.length):
+            button.setCheckable(True)
+            button.clicked.connect(partial(self._target, button is self.girth))
+        self.ease = length_field("ease", default="mm", width=80)
+        self.fastening = QComboBox()
+        self.fastening.setAccessibleName("Fastening")
+        for key, f in FASTENINGS.items():
+            self.fastening.addItem(f.words, key)
+        self.fastening.activated.connect(
+            lambda: self._change(fastening=str(self.fastening.currentData()), chosen={})
+        )
+        self.risk = QComboBox()
+        self.risk.setAccessibleName("Chance of running short")
+        for text, value in RISKS:
+            self.risk.addItem(text, value)
+        self.risk.activated.connect(lambda: self._change(risk=float(self.risk.currentData())))
+        self.size_field.editingFinished.connect(self._sized)
+        self.ease.editingFinished.connect(self._eased)
+        for field in (self.size_field, self.ease):
+            field.refused.connect(session.said)
+        self.why = QLabel()
+        self.why.setObjectName("quiet")
+        self.why.setWordWrap(True)
+        self.why.setTextFormat(Qt.TextFormat.PlainText)
+        self.options = QVBoxLayout()
+        self.options.setSpacing(6)
+        self.drawing = CutDrawing()
+
+        form = QGridLayout()
+        form.setHorizontalSpacing(14)
+        form.setVerticalSpacing(10)
+        kind = QHBoxLayout()
+        kind.addWidget(self.girth)
+        kind.addWidget(self.length)
+        kind.addStretch(1)
+        form.addLayout(kind, 0, 0, 1, 2)
+        self._ease_label = QLabel("ease")
+        form.addWidget(self._ease_label, 1, 0)
+        form.addWidget(self.ease, 1, 1, Qt.AlignmentFlag.AlignLeft)
+        form.addWidget(QLabel("fastening"), 2, 0)
+        form.addWidget(self.fastening, 2, 1)
+        form.addWidget(QLabel("may run short"), 3, 0)
+        form.addWidget(self.risk, 3, 1, Qt.AlignmentFlag.AlignLeft)
+        form.setColumnStretch(1, 1)
+        form.setRowStretch(4, 1)
+        units = QVBoxLayout()
+        title = QLabel("Whole units")
+        title.setFont(sized(1.0, True))
+        units.addWidget(title)
+        units.addLayout(self.options)
+        units.addStretch(1)
+        middle = QHBoxLayout()
+        middle.setSpacing(28)
+        middle.addWidget(self.loop, 4)
+        middle.addLayout(form, 4)
+        middle.addLayout(units, 4)
+        cuts = QLabel("Cuts")
+        cuts.setFont(sized(1.0, True))
+        page = QWidget()
+        layout = QVBoxLayout(page)
+        layout.setContentsMargins(28, 20, 28, 20)
+        layout.setSpacing(14)
+        layout.addWidget(self.headline)
+        layout.addLayout(middle)
+        layout.addWidget(self.why)
+        layout.addSpacing(8)
+        layout.addWidget(cuts)
+        layout.addWidget(self.drawing)
+        layout.addStretch(1)
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setWidget(page)
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(0, 0, 0, 0)
+        outer.addWidget(scroll)
+        session.changed.connect(self.refresh)
+        session.calibrated.connect(self.refresh)
+        self.refresh()
+
+    # -- edits -------------------------------------------------------------------------------------
+
+    def _change(self, **changes: object) -> None:
+        plan = self._session.document.plan
+        self._session.do(SetPlan(plan=Plan.model_validate({**plan.model_dump(), **changes})))
+
+    def _target(self, girth: bool, _checked: bool = False) -> None:
+        self._change(target="girth" if girth else "length", chosen={})
+        self._fill()
+
+    def _sized(self) -> None:
+        value = self.size_field.value
+        if value is None:
+            return
+        if not 1 <= value <= 20_000:
+            self._session.said.emit(f"A size of {format_length(value)} cannot be tied. Give 1 mm to 20 m")
+            return
+        if abs(value - self._session.document.plan.size_mm) > 0.01:
+            self._change(size_mm=value, chosen={})
+
+    def _eased(self) -> None:
+        value = self.ease.value
+        if value is not None and abs(value - self._session.document.plan.ease_mm) > 0.01:
+            if value > 2000:
+                self._session.said.emit(f"An ease of {format_length(value)} is more than 2 m. Check the unit")
+                return
+            self._change(ease_mm=value, chosen={})
+
+    def _choose(self, counts: dict[str, int], _checked: bool = False) -> None:
+        self._change(chosen=counts)
+
+    # -- what is shown -----------------------------------------------------------------------------
+
+    def refresh(self) -> None:
+        self._fill()
+        session = self._session
+        calibration = session.calibration
+        if calibration is None or session.ladder.problems:
+            self._nothing("Record a unit first; then it can be sized.")
+            return
+        weave, plan = session.weave, session.document.plan
+        if set(calibration.prior.role_of) != set(weave.hang.ends):
+            return  # a fit of another weave is on its way out
+        try:
+            piece = solve(weave, calibration, plan)
+        except InputError as e:
+            self._nothing(str(e))
+            return
+        self.piece = piece
+        system = session.document.sheet.units
+        self.headline.setText(headline(piece, system))
+        basis = (
+            "" if calibration.ties else " No test tie yet, so the cuts are generous: one tie narrows them."
+        )
+        self.why.setText(piece.why + "." + basis)
+        self.drawing.show_piece(piece, system)
+        self._show_options(piece, system)
+
+    def _nothing(self, text: str) -> None:
+        self.piece = None
+        self.headline.setText(text)
+        self.why.setText("")
+        self.drawing.show_piece(None, "metric")
+        self._show_options(None, "metric")
+
+    def _fill(self) -> None:
+        document = self._session.document
+        plan, system = document.plan, document.sheet.units
+        girth = plan.target == "girth"
+        self.girth.setChecked(girth)
+        self.length.setChecked(not girth)
+        self.ease.setVisible(girth)
+        self._ease_label.setVisible(girth)
+        if not self.size_field.hasFocus() or not self.size_field.isModified():
+            self.size_field.put(format_length(plan.size_mm, system))
+        if not self.ease.hasFocus() or not self.ease.isModified():
+            self.ease.put(format_length(plan.ease_mm, system))
+        self.fastening.setCurrentIndex(max(0, self.fastening.findData(plan.fastening)))
+        nearest = min(range(len(RISKS)), key=lambda i: abs(RISKS[i][1] - plan.risk))
+        self.risk.setCurrentIndex(nearest)
+        cords = self._session.weave.cords
+        self.loop.show_kind(girth, cords[-1].colour if cords else theme().ink)
+
+    def _show_options(self, piece: Piece | None, system: str) -> None:
+        while self.options.count():
+            item = self.options.takeAt(0)
+            widget = item.widget() if item else None
+            if widget is not None:
+                widget.setParent(None)
+                widget.deleteLater()
+        if piece is None:
+            return
+        for option in (piece.option, *piece.alternatives):
+            button = QPushButton(option_words(option, system))
+            button.setCheckable(True)
+            button.setChecked(option is piece.option)
+            button.setStyleSheet("text-align: left;")
+            button.clicked.connect(partial(self._choose, option.counts))
+            self.options.addWidget(button)
+
+
+def option_words(option: Option, system: str) -> str:
+    units = ", ".join(f"{n} × {k}" for n, k in option.counts.items())
+    error = option.error_mm
+    off = (
+        "exact"
+        if abs(error) < 0.5
+        else f"{format_length(abs(error), system)} {'over' if error > 0 else 'under'}"
+    )
+    return f"{units}: {format_length(option.length_mm, system)}, {off}"
+
+
+def headline(piece: Piece, system: str) -> str:
+    """What to read out: every cord's cut, fold and chance."""
+    return (
+        ". ".join(s[0].upper() + s[1:] for s in (sentence(c, piece.order, system) for c in piece.cuts)) + "."
+    )

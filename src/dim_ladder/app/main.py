@@ -1,0 +1,53 @@
+"""Starting the application."""
+
+from __future__ import annotations
+
+import os
+import sys
+from pathlib import Path
+
+from PySide6.QtWidgets import QApplication
+
+from dim_ladder.app.theme import apply_theme, load_fonts
+from dim_ladder.app.window import MainWindow
+from dim_ladder.base import DimLadderError
+from dim_ladder.shelf.workshop import make_demo
+
+
+def data_folder() -> Path:
+    """Where weaves live unless the person says otherwise."""
+    from platformdirs import user_data_path
+
+    return user_data_path("dim-ladder", appauthor=False)
+
+
+def application() -> QApplication:
+    """The one QApplication, with fonts and theme."""
+    existing = QApplication.instance()
+    app = existing if isinstance(existing, QApplication) else QApplication(["dim-ladder"])
+    app.setApplicationName("Dim Ladder")
+    app.setDesktopFileName("dim-ladder")
+    app.setStyle("Fusion")
+    load_fonts(app)
+    apply_theme(app, dark=False)
+    return app
+
+
+def start(args: list[str]) -> int:
+    """Open the window. args: nothing, a file, or "demo" for the made-up workshop ("demo --fresh" resets it)."""
+    path: Path | None = None
+    app = application()
+    window = MainWindow()
+    try:
+        if args and args[0] == "demo":
+            folder = Path(os.environ.get("DIM_LADDER_DEMO") or data_folder() / "demo-workshop")
+            path = make_demo(folder, fresh="--fresh" in args)
+        elif args:
+            path = Path(args[0])
+        if path is not None:
+            window.open_path(path)
+    except DimLadderError as e:
+        print(e, file=sys.stderr)
+        window.say(str(e))
+    window.show()
+    return app.exec()

@@ -1,0 +1,361 @@
+"""The board: the diagram that draws itself while an end is moved by keys, by mouse, or by the row of moves below it."""
+
+from __future__ import annotations
+
+from typing import ClassVar
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from dim_ladder.app.painting import paint_picture, paint_shapes
+from dim_ladder.app.session import Session
+from dim_ladder.app.theme import theme
+from dim_ladder.base import InputError
+from dim_ladder.commands import AddItem
+from dim_ladder.commands.draft import Draft, begin
+from dim_ladder.notation import write_item
+from dim_ladder.trace.display import Anchor, Picture
+from dim_ladder.trace.ladder import badge
+from dim_ladder.trace.pictures import Style, diagram, end_colours, letter, window_of
+
+STYLE = Style(unit=34.0, row=36.0, cord=15.0)
+SHOWN_STEPS = 8
+
+
+class Board(QWidget):
+    """Keys: see the command table, board.*. Emits prompt whenever what can be done next changes."""
+
+    prompt = Signal(str)
+
+    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._session = session
+        self._asking = ""  # "up" or "down" while a loop's letter is awaited
+        self._picture: Picture | None = None
+        self._scale, self._origin = 1.0, QPointF()
+        self._drag_from: float | None = None
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Board: the diagram being recorded")
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setMinimumSize(260, 200)
+        self.setMouseTracking(True)
+        session.traced.connect(self.redraw)
+        self.redraw()
+
+    def sizeHint(self) -> QSize:
+        return QSize(620, 460)
+
+    @property
+    def asking(self) -> str:
+        return self._asking
+
+    @property
+    def picture(self) -> Picture | None:
+        return self._picture
+
+    # -- what is shown -----------------------------------------------------------------------------
+
+    def redraw(self) -> None:
+        s = self._session
+        if s.draft is None:
+            self._asking = ""
+        pen = theme().pen
+        if s.draft is None and 0 <= s.chosen < len(s.ladder.steps):
+            trace, step = s.ladder, s.chosen
+            first = max(0, min(window_of(trace, step), step - 3))
+            self._picture = diagram(trace, first, step, pen, STYLE, focus=True)
+        else:
+            trace = s.board()
+            last = len(trace.steps) - 1
+            drawing = s.draft is not None and bool(s.draft.moves)
+            first = max(0, last - SHOWN_STEPS + 1)
+            self._picture = diagram(trace, first, last, pen, STYLE, focus=drawing)
+        self.prompt.emit(self.prompt_text())
+        self.update()
+
+    def prompt_text(self) -> str:
+        s = self._session
+        if not s.weave.sections:
+            return "Add a section first: Ctrl+Shift+N"
+        if s.document.draft:
+            return "The script has a slip. Mend it before recording on, or undo."
+        names = s.weave.hang.ends
+        if s.draft is None:
+            if not s.weave.sections[s.section].items:
+                return (
+                    "Choose an end: press its letter or its place number. It goes over with O, under with U."
+                )
+            return "Next step: press an end’s letter or place number. Ctrl+M adds the mirror image."
+        who = letter(names.index(s.draft.end))
+        if self._asking:
+            how = "up from behind" if self._asking == "up" else "down from the front"
+            return f"{who} passes {how}: press the letter of the loop, {who} for its own"
+        order = s.board().order_names()
+        at = order.index(s.draft.end) + s.draft.side
+        side = "right" if s.draft.side > 0 else "left"
+        if 0 <= at < len(order):
+            nxt = letter(names.index(order[at]))
+            return f"{who} going {side}, {nxt} is next: O over, U under, R turn round, I up, K down, Return rests it"
+        return f"{who} going {side}: nothing hangs there. R turns round, I up, K down, Return rests it"
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        t = theme()
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if self._picture is not None:
+            area = QRectF(self.rect()).adjusted(16, 12, -16, -12)
+            self._scale, self._origin = paint_picture(painter, self._picture, area, 1.25)
+            self._paint_bar(painter)
+            self._paint_hints(painter)
+        if self.hasFocus():
+            painter.setPen(QPen(QColor(t.signal), 2))
+            painter.drawLine(0, 1, self.width(), 1)
+        painter.end()
+
+    def _paint_bar(self, painter: QPainter) -> None:
+        """The bar the work hangs from, while its beginning is in sight."""
+        if (
+            self._picture is None
+            or len(self._session.board().steps) > SHOWN_STEPS
+            or self._session.chosen >= 0
+        ):
+            return
+        t = theme()
+        pen = QPen(QColor(t.ink), 6)
+        pen.setCapStyle(Qt.PenCapStyle.RoundCap)
+        painter.setPen(pen)
+        y = self._origin.y()
+        right = self._origin.x() + self._picture.width * self._scale
+        painter.drawLine(QPointF(self._origin.x() - 14, y), QPointF(right + 14, y))
+
+    def _paint_hints(self, painter: QPainter) -> None:
+        s = self._session
+        t = theme()
+        if s.draft is None:
+            return
+        colours = end_colours(s.ladder)
+        if self._asking:
+            for a in self.anchors("loop"):
+                at = self._at(a)
+                paint_shapes(painter, badge(at.x(), at.y(), 12.0, colours[a.which], letter(a.which)))
+            return
+        order = s.board().order_names()
+        ends = {e: i for i, e in enumerate(s.weave.hang.ends)}
+        at_index = order.index(s.draft.end) + s.draft.side
+        tails = {a.which: a for a in self.anchors("tail")}
+        me = tails.get(ends[s.draft.end])
+        if me is None:
+            return
+        here = self._at(me)
+        painter.setPen(QPen(QColor(t.signal), 2.5))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawEllipse(here, 16 * self._scale, 16 * self._scale)
+        if 0 <= at_index < len(order):
+            there = self._at(tails[ends[order[at_index]]])
+            pen = QPen(QColor(t.signal), 2, Qt.PenStyle.DashLine)
+            painter.setPen(pen)
+            painter.drawEllipse(there, 16 * self._scale, 16 * self._scale)
+
+    def anchors(self, kind: str) -> list[Anchor]:
+        return [a for a in self._picture.anchors if a.kind == kind] if self._picture else []
+
+    def _at(self, a: Anchor) -> QPointF:
+        return QPointF(self._origin.x() + a.x * self._scale, self._origin.y() + a.y * self._scale)
+
+    def position_of(self, kind: str, which: int) -> QPointF:
+        """Where a tail's label, a loop or a crossing is on this widget."""
+        self.grab()  # geometry is settled when painted
+        return next(self._at(a) for a in self.anchors(kind) if a.which == which)
+
+    # -- moves -------------------------------------------------------------------------------------
+
+    def take(self, end: str) -> None:
+        """Take an end in hand."""
+        s = self._session
+        if s.document.draft or not s.weave.sections:
+            s.said.emit(self.prompt_text())
+            return
+        s.choose(-1)
+        s.set_draft(begin(end, s.board_order()))
+
+    def act(self, action: str) -> None:
+        """One action of the board, by its id without "board."."""
+        s = self._session
+        d = s.draft
+        if d is None:
+            s.said.emit("Take an end first: press its letter or its place number")
+            return
+        try:
+            if action in ("over", "under"):
+                s.set_draft(d.cross(action == "over", s.board().order_names()))
+            elif action == "turn":
+                s.set_draft(d.turn())
+            elif action in ("up", "down"):
+                self._asking = action
+                s.traced.emit()
+            elif action == "flip":
+                s.set_draft(d.flip())
+            elif action == "back":
+                if self._asking:
+                    self._asking = ""
+                    s.traced.emit()
+                else:
+                    s.set_draft(d.back())
+            elif action == "done":
+                self.rest()
+            elif action == "drop":
+                self._asking = ""
+                s.set_draft(None)
+        except InputError as e:
+            s.said.emit(str(e))
+
+    def through(self, owner: str) -> None:
+        d = self._session.draft
+        if d is not None and self._asking:
+            up, self._asking = self._asking == "up", ""
+            self._session.set_draft(d.through(up, owner))
+
+    def rest(self) -> None:
+        """The step is done: it becomes an edit."""
+        s = self._session
+        d: Draft | None = s.draft
+        if d is None:
+            return
+        if not d.moves:
+            s.set_draft(None)
+            return
+        s.draft = None
+        s.do(AddItem(section=s.weave.sections[s.section].name, text=write_item(d.step())))
+
+    # -- keys --------------------------------------------------------------------------------------
+
+    KEYS: ClassVar[dict[Qt.Key, str]] = {
+        Qt.Key.Key_O: "over",
+        Qt.Key.Key_U: "under",
+        Qt.Key.Key_R: "turn",
+        Qt.Key.Key_I: "up",
+        Qt.Key.Key_K: "down",
+        Qt.Key.Key_F: "flip",
+        Qt.Key.Key_Backspace: "back",
+        Qt.Key.Key_Return: "done",
+        Qt.Key.Key_Enter: "done",
+        Qt.Key.Key_Escape: "drop",
+    }
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        plain = event.modifiers() in (
+            Qt.KeyboardModifier.NoModifier,
+            Qt.KeyboardModifier.ShiftModifier,
+            Qt.KeyboardModifier.KeypadModifier,
+        )
+        if not plain or not self._key(Qt.Key(event.key()), event.text()):
+            super().keyPressEvent(event)
+
+    def _key(self, key: Qt.Key, text: str) -> bool:
+        s = self._session
+        if self._asking:
+            if key in (Qt.Key.Key_Escape, Qt.Key.Key_Backspace):
+                self.act("back")
+                return True
+            end = self._named(text)
+            if end is not None:
+                self.through(end)
+            elif text:
+                s.said.emit("Press the letter of the end whose loop it is")
+            return True
+        if s.draft is None:
+            end = self._named(text)
+            if end is None:
+                return False
+            self.take(end)
+            return True
+        if key in (Qt.Key.Key_Left, Qt.Key.Key_Right):
+            s.set_draft(s.draft.towards(-1 if key == Qt.Key.Key_Left else 1))
+            return True
+        if key in self.KEYS:
+            self.act(self.KEYS[key])
+            return True
+        return False
+
+    def _named(self, text: str) -> str | None:
+        """The end that a letter (by start) or a digit (by place now) means."""
+        names = self._session.weave.hang.ends
+        if len(text) == 1 and text.isdigit():
+            order = self._session.board().order_names()
+            return order[int(text) - 1] if 1 <= int(text) <= len(order) else None
+        found = [e for i, e in enumerate(names) if letter(i) == text.upper()]
+        return found[0] if found else None
+
+    # -- mouse -------------------------------------------------------------------------------------
+
+    def _hit(self, at: QPointF, kind: str, reach: float) -> int | None:
+        near = [
+            (abs(p.x() - at.x()) + abs(p.y() - at.y()), a.which)
+            for a in self.anchors(kind)
+            if (p := self._at(a))
+        ]
+        best = min(near, default=(1e9, -1))
+        return best[1] if best[0] <= reach else None
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        s = self._session
+        at = event.position()
+        names = s.weave.hang.ends
+        if self._asking:
+            hit = self._hit(at, "loop", 20)
+            if hit is not None:
+                self.through(names[hit])
+            return
+        tail = self._hit(at, "tail", 22)
+        if tail is not None:
+            if s.draft is None or s.draft.end != names[tail]:
+                if s.draft is not None:
+                    self.rest()
+                self.take(names[tail])
+            self._drag_from = at.x()
+            return
+        crossing = self._hit(at, "crossing", 16)
+        if crossing is not None and s.draft is not None:
+            self._flip_crossing(crossing)
+
+    def _flip_crossing(self, crossing: int) -> None:
+        """Click on a crossing of the step in hand exchanges its over and under."""
+        s = self._session
+        trace = s.board()
+        if s.draft is None or not trace.steps or not trace.steps[-1].start <= crossing < trace.steps[-1].stop:
+            return
+        index = 0
+        for hop in trace.steps[-1].hops:
+            if hop.start <= crossing < hop.stop:
+                s.set_draft(s.draft.flip(index + (crossing - hop.start if hop.edge < 0 else 0)))
+                return
+            index += len(hop.ends) if hop.edge < 0 else 1
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        s = self._session
+        if self._drag_from is None or s.draft is None:
+            return
+        ends = {e: i for i, e in enumerate(s.weave.hang.ends)}
+        tails = {a.which: self._at(a).x() for a in self.anchors("tail")}
+        x = event.position().x()
+        under = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+        order = s.board().order_names()
+        here = order.index(s.draft.end)
+        for side in (-1, 1):
+            at = here + side
+            if 0 <= at < len(order) and (x - tails[ends[order[at]]]) * side > 6:
+                draft = s.draft.towards(side)
+                s.set_draft(draft.cross(not under, order))
+                return
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        self._drag_from = None
+
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        super().focusInEvent(event)
+        self.update()
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        super().focusOutEvent(event)
+        self.update()

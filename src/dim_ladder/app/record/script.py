@@ -1,0 +1,141 @@
+"""The script pane: the same weave as text, in step with the board and the ladder."""
+
+from __future__ import annotations
+
+import re
+
+from PySide6.QtCore import QTimer, Signal
+from PySide6.QtGui import QColor, QFont, QSyntaxHighlighter, QTextCharFormat, QTextCursor, QTextDocument
+from PySide6.QtWidgets import QPlainTextEdit, QTextEdit, QWidget
+
+from dim_ladder.app.session import Session
+from dim_ladder.app.theme import mono, theme
+from dim_ladder.base import Problem
+from dim_ladder.base.colours import mix
+from dim_ladder.commands import SetDraft, SetScript
+from dim_ladder.notation import parse, write
+from dim_ladder.trace import trace
+
+_WORD = re.compile(
+    r"(?P<note>(?:^|\s)--.*$)|(?P<head>^(?:weave|cords|hang|knot|section)\b)|(?P<hop>\b(?:over|under|up|down|own)\b)"
+    r'|(?P<colour>#[0-9a-fA-F]{6}\b)|(?P<string>"[^"]*")|(?P<count>\b(?:mirror|flip|repeat|fit|pairs|multiple of|same as|tight|snug|easy)\b)'
+)
+
+
+class _Colours(QSyntaxHighlighter):
+    def __init__(self, document: QTextDocument) -> None:
+        super().__init__(document)
+
+    def highlightBlock(self, text: str) -> None:
+        t = theme()
+        for m in _WORD.finditer(text):
+            form = QTextCharFormat()
+            kind = m.lastgroup
+            if kind == "note":
+                form.setForeground(QColor(t.quiet))
+                form.setFontItalic(True)
+            elif kind == "head":
+                form.setFontWeight(QFont.Weight.Bold)
+            elif kind == "hop":
+                form.setForeground(QColor(t.signal))
+            elif kind == "colour":
+                form.setForeground(QColor(mix(m.group(), t.ink, 0.5 if t.pen.dark else 0.15)))
+                form.setFontWeight(QFont.Weight.Bold)
+            else:
+                form.setForeground(QColor(mix(t.ink, "#1f6f8b" if not t.pen.dark else "#58b4d6", 0.7)))
+            self.setFormat(m.start(), m.end() - m.start(), form)
+
+
+class ScriptPane(QPlainTextEdit):
+    """Typing becomes an edit when it can be read, and is kept as a draft while it cannot."""
+
+    problems_found = Signal()
+
+    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._session = session
+        self._colours = _Colours(self.document())
+        self._filling = False
+        self.problems: tuple[Problem, ...] = ()
+        self.setFont(mono(0.95))
+        self.setAccessibleName("Script of the weave")
+        self.setTabChangesFocus(True)
+        self.setLineWrapMode(QPlainTextEdit.LineWrapMode.NoWrap)
+        self.setUndoRedoEnabled(False)  # one undo for every view: the history's
+        self.setPlaceholderText('weave "A name"')
+        self._timer = QTimer(self)
+        self._timer.setSingleShot(True)
+        self._timer.setInterval(250)
+        self._timer.timeout.connect(self.take)
+        self.textChanged.connect(self._typed)
+        session.changed.connect(self.refill)
+        self.refill()
+
+    def _typed(self) -> None:
+        if not self._filling:
+            self._timer.start()
+
+    def take(self) -> None:
+        """What is typed so far becomes an edit of the weave, or a draft with its problems shown."""
+        self._timer.stop()
+        text = self.toPlainText()
+        document = self._session.document
+        if text == (document.draft or write(document.weave)):
+            return
+        parsed = parse(text)
+        if parsed.problems:
+            self._session.do(SetDraft(text=text))
+            self._mark(parsed.problems)
+            return
+        self._session.do(SetScript(text=text))
+        self._mark(trace(self._session.weave, parsed=parsed).problems)
+
+    def refill(self) -> None:
+        """Show the document's text; what is being typed is left alone when it says the same."""
+        document = self._session.document
+        text = document.draft or write(document.weave)
+        own = self.toPlainText()
+        if document.draft:
+            self._mark(parse(document.draft).problems)
+        else:
+            self._mark(())
+        if own == text:
+            return
+        if self.hasFocus() and not document.draft:
+            parsed = parse(own)
+            if parsed.ok and parsed.weave == document.weave:
+                return  # the same weave in the person's own layout
+        self._filling = True
+        at = self.textCursor().position()
+        scroll = self.verticalScrollBar().value()
+        self.setPlainText(text)
+        cursor = self.textCursor()
+        cursor.setPosition(min(at, len(text)))
+        self.setTextCursor(cursor)
+        self.verticalScrollBar().setValue(scroll)
+        self._filling = False
+
+    def _mark(self, problems: tuple[Problem, ...]) -> None:
+        self.problems = problems
+        marks = []
+        for p in problems:
+            block = self.document().findBlockByLineNumber(max(p.line - 1, 0))
+            mark = QTextEdit.ExtraSelection()
+            form = QTextCharFormat()
+            form.setUnderlineColor(QColor(theme().signal))
+            form.setUnderlineStyle(QTextCharFormat.UnderlineStyle.WaveUnderline)
+            form.setToolTip(str(p))
+            cursor = QTextCursor(block)
+            start = min(
+                block.position() + max(p.column - 1, 0), block.position() + max(block.length() - 2, 0)
+            )
+            cursor.setPosition(start)
+            end = min(start + max(p.length, 1), block.position() + block.length() - 1)
+            cursor.setPosition(max(end, start), QTextCursor.MoveMode.KeepAnchor)
+            if not cursor.hasSelection():
+                cursor.select(QTextCursor.SelectionType.LineUnderCursor)
+            mark.format = form
+            mark.cursor = cursor
+            marks.append(mark)
+        self.setExtraSelections(marks)
+        self.problems_found.emit()

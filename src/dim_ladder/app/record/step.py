@@ -1,0 +1,96 @@
+"""This step: its sentence, its picture, whether the unit lies flat, and what is wrong."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QFrame, QLabel, QVBoxLayout, QWidget
+
+from dim_ladder.app.painting import PictureView
+from dim_ladder.app.session import Session
+from dim_ladder.app.theme import sized, theme
+from dim_ladder.base import Problem
+from dim_ladder.library import CAUTIONS, FINISHES
+from dim_ladder.trace.pictures import step_picture
+from dim_ladder.trace.words import step_heading, step_sentence
+
+
+class StepPanel(QFrame):
+    """Shows the chosen rung, else the step in hand, else the last one recorded."""
+
+    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._session = session
+        self.setObjectName("side")
+        self.setMinimumWidth(220)
+        self._problems: tuple[Problem, ...] = ()
+        self.title = QLabel()
+        self.title.setFont(sized(1.15, True))
+        self.sentence = QLabel()
+        self.sentence.setTextFormat(Qt.TextFormat.PlainText)
+        self.picture = PictureView(1.15)
+        self.caution = QLabel()
+        self.caution.setObjectName("problem")
+        self.turning = QLabel()
+        self.problems = QLabel()
+        self.problems.setObjectName("problem")
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(20, 16, 16, 16)
+        layout.setSpacing(10)
+        for label in (self.title, self.sentence, self.caution, self.turning, self.problems):
+            label.setWordWrap(True)
+            label.setTextFormat(Qt.TextFormat.PlainText)
+            label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+            label.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        layout.addWidget(self.title)
+        layout.addWidget(self.sentence)
+        layout.addWidget(self.caution)
+        layout.addWidget(self.picture)
+        layout.addWidget(self.turning)
+        layout.addWidget(self.problems)
+        layout.addStretch(1)
+        session.traced.connect(self.refresh)
+        self.refresh()
+
+    def show_problems(self, problems: tuple[Problem, ...]) -> None:
+        self._problems = problems
+        self.refresh()
+
+    def refresh(self) -> None:
+        s = self._session
+        trace, step = s.ladder, s.chosen
+        if s.draft is not None and s.draft.moves:
+            trace = s.board()
+            step = len(trace.steps) - 1
+        elif step < 0:
+            step = max((i for i, r in enumerate(trace.steps) if r.op.section == s.section), default=-1)
+        if 0 <= step < len(trace.steps):
+            record = trace.steps[step]
+            voice = s.document.sheet.vocabulary
+            knot = next(
+                (
+                    h
+                    for i in range(step, -1, -1)
+                    if trace.steps[i].op is record.op and (h := step_heading(trace, i, voice))
+                ),
+                "",
+            )
+            self.title.setText(f"Step {step + 1}" + (f" · {knot}" if knot else ""))
+            self.sentence.setText(step_sentence(trace, step, voice))
+            finish = FINISHES.get(record.finish)
+            self.caution.setText("\n".join(CAUTIONS[k] for k in finish.cautions) if finish else "")
+            self.picture.show_picture(step_picture(trace, step, theme().pen) if record.hops else None)
+        else:
+            self.title.setText("No step yet")
+            self.sentence.setText(
+                "A step is what one end does before it rests. Press the end’s letter on the board, then O for over or "
+                "U for under each tail it crosses, then Return."
+            )
+            self.caution.setText("")
+            self.picture.show_picture(None)
+        self.caution.setVisible(bool(self.caution.text()))
+        turn = s.turn
+        self.turning.setText(turn.reason if turn is not None and turn.kind != "plain" else "")
+        self.turning.setFont(sized(1.0, turn is not None and turn.kind == "spiral"))
+        lines = [str(p) for p in (*self._problems, *trace.problems)][:4]
+        self.problems.setText("\n".join(dict.fromkeys(lines)))
+        self.problems.setVisible(bool(lines))

@@ -1,0 +1,254 @@
+"""The open weave: history, traces of it, the chosen step, and saving. One owner of "unsaved"."""
+
+from __future__ import annotations
+
+import time
+from dataclasses import replace
+from pathlib import Path
+
+from PySide6.QtCore import QObject, QTimer, Signal
+
+from dim_ladder.app.workers import Jobs
+from dim_ladder.base import DimLadderError, InputError
+from dim_ladder.calibrate import Calibration, Tie, calibrate
+from dim_ladder.commands import Edit, History, StreamEntry
+from dim_ladder.commands.draft import Draft
+from dim_ladder.commands.sheets import calibration_of
+from dim_ladder.notation import Weave, parse_strict
+from dim_ladder.shelf import Document, read_document, save_document
+from dim_ladder.trace import Trace, Tracer
+from dim_ladder.trace.turning import Turning, turning
+
+EMPTY = """weave "New weave"
+
+cords
+  first   nylon-4mm  #1f6f8b
+  second  nylon-4mm  #e07a1f
+
+hang
+  second.a first.a first.b second.b
+
+section unit: body, fit
+"""
+AUTOSAVE_MS = 700
+
+
+class Session(QObject):
+    """What every screen looks at. Signals are sent on the interface thread."""
+
+    changed = Signal()  # the document is another one
+    traced = Signal()  # the trace, the chosen step or the draft is another one
+    calibrated = Signal()
+    said = Signal(str)  # a message for the person; "" clears it
+    saved = Signal()
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.jobs = Jobs(self)
+        self.path: Path | None = None
+        self.saved_at = 0.0
+        self.unsaved = False
+        self.save_trouble = ""
+        self.chosen = -1
+        self.section = 0
+        self.draft: Draft | None = None
+        self.calibration: Calibration | None = None
+        self.turn: Turning | None = None
+        self._ladder_tracer = Tracer()
+        self._board_tracer = Tracer()
+        self._timer = QTimer(self)
+        self._timer.setSingleShot(True)
+        self._timer.setInterval(AUTOSAVE_MS)
+        self._timer.timeout.connect(self.autosave)
+        self.history = History(Document(parse_strict(EMPTY)))
+        self._adopt(self.history)
+
+    # -- documents ---------------------------------------------------------------------------------
+
+    @property
+    def document(self) -> Document:
+        return self.history.document
+
+    @property
+    def weave(self) -> Weave:
+        return self.history.document.weave
+
+    def _adopt(self, history: History) -> None:
+        self.history = history
+        history.listen(self._after)
+        self.draft = None
+        self.chosen = -1
+        self.section = self._first_section()
+        self.unsaved = False
+        self.save_trouble = ""
+        self._refresh()
+
+    def _first_section(self) -> int:
+        return next((i for i, s in enumerate(self.weave.sections) if s.kind == "body"), 0)
+
+    def new(self) -> None:
+        """An empty weave without a file."""
+        self.close()
+        self.path = None
+        self._adopt(History(Document(parse_strict(EMPTY))))
+
+    def open(self, path: Path) -> None:
+        """Open a document or script. Raises InputError or WorldError and changes nothing when it cannot be read."""
+        document = read_document(path)
+        self.close()
+        self.path = path if path.suffix != ".weave" else None
+        self.saved_at = time.monotonic()
+        self._adopt(History(document))
+
+    def save(self, path: Path | None = None) -> None:
+        """Save, to `path` if given. Raises WorldError; the work stays as it is."""
+        target = path or self.path
+        if target is None:
+            raise InputError("the weave has no file yet", "Choose one with Save as")
+        save_document(self.document, target)
+        if target.suffix != ".weave":
+            self.path = target
+            self.unsaved = False
+            self.save_trouble = ""
+            self.saved_at = time.monotonic()
+        self.saved.emit()
+
+    def autosave(self) -> None:
+        if self.path is None or not self.unsaved:
+            return
+        try:
+            self.save()
+        except DimLadderError as e:
+            self.save_trouble = e.message
+            self.said.emit(
+                f"{e.message}. Your work is safe in this window. {e.hint}, with Save as (Ctrl+Shift+S)."
+            )
+
+    def close(self) -> None:
+        """Write what is not written yet."""
+        self._timer.stop()
+        self.autosave()
+
+    # -- edits -------------------------------------------------------------------------------------
+
+    def do(self, edit: Edit) -> bool:
+        """Carry out an edit; says why when it cannot be."""
+        try:
+            self.history.do(edit)
+        except InputError as e:
+            self.said.emit(str(e))
+            return False
+        self.said.emit("")
+        return True
+
+    def undo(self) -> None:
+        self.history.undo()
+
+    def redo(self) -> None:
+        self.history.redo()
+
+    def _after(self, document: Document, entry: StreamEntry) -> None:
+        self.unsaved = True
+        self._timer.start()
+        if self.draft is not None and entry.what != "do":
+            self.draft = None
+        self._refresh()
+
+    def _refresh(self) -> None:
+        if self.section >= len(self.weave.sections):
+            self.section = self._first_section()
+        if self.draft is not None and self.draft.before != self.board_order():
+            self.draft = None
+        self._retrace()
+        self._ask_turning()
+        self.changed.emit()
+        self.traced.emit()
+        self.recalibrate()
+
+    # -- traces ------------------------------------------------------------------------------------
+
+    def _once(self) -> dict[str, int]:
+        return {s.name: 1 for s in self.weave.sections}
+
+    def _retrace(self) -> None:
+        self.ladder = self._ladder_tracer.trace(self.weave, counts=self._once())
+        self.chosen = min(self.chosen, len(self.ladder.steps) - 1)
+
+    def board_order(self) -> tuple[str, ...]:
+        """Tails at the end of the section that is being recorded, before the draft."""
+        return self._board(None).order_names()
+
+    def board(self) -> Trace:
+        """The weave up to the section that is being recorded, with the draft as its last step."""
+        return self._board(self.draft)
+
+    def _board(self, draft: Draft | None) -> Trace:
+        upto = replace(self.weave, sections=self.weave.sections[: self.section + 1])
+        step = (self.section, draft.step()) if draft is not None and draft.moves else None
+        return self._board_tracer.trace(upto, counts=self._once(), draft=step)
+
+    def _ask_turning(self) -> None:
+        """Flat or spiral, worked out on a thread."""
+        weave, index = self.weave, self.section
+        if not weave.sections or self.ladder.problems:
+            self.turn = None
+            return
+        name = weave.sections[index].name
+        self.jobs.ask("turning", lambda: turning(weave, name), self._turned, lambda e: self.said.emit(str(e)))
+
+    def _turned(self, found: Turning | None) -> None:
+        self.turn = found
+        self.traced.emit()
+
+    def choose(self, step: int) -> None:
+        """Choose a rung (-1: none); its section becomes the one that is recorded."""
+        self.chosen = step if 0 <= step < len(self.ladder.steps) else -1
+        if self.chosen >= 0:
+            section = self.ladder.steps[self.chosen].op.section
+            if section != self.section and self.draft is None:
+                self.section = section
+                self._ask_turning()
+        self.traced.emit()
+
+    def choose_section(self, index: int) -> None:
+        if 0 <= index < len(self.weave.sections) and self.draft is None:
+            self.section = index
+            self.chosen = -1
+            self._ask_turning()
+            self.traced.emit()
+
+    def set_draft(self, draft: Draft | None) -> None:
+        """Try a draft: kept when it can be traced, else the reason is said. None lets the end go."""
+        before = self.draft
+        self.draft = draft
+        if draft is not None:
+            self.chosen = -1
+            problems = self.board().problems
+            if problems:
+                self.draft = before
+                self.said.emit(str(problems[0]))
+                self.traced.emit()
+                return
+        self.said.emit("")
+        self.traced.emit()
+
+    # -- calibration -------------------------------------------------------------------------------
+
+    def recalibrate(self) -> None:
+        """Refit on a thread, from a snapshot."""
+        document = self.document
+        if self.ladder.problems:
+            self.calibration = None
+            self.calibrated.emit()
+            return
+        self.jobs.ask(
+            "calibrate", lambda: calibration_of(document), self._fitted, lambda e: self.said.emit(str(e))
+        )
+
+    def _fitted(self, calibration: Calibration | None) -> None:
+        self.calibration = calibration
+        self.calibrated.emit()
+
+    def with_tie(self, tie: Tie) -> Calibration:
+        """What a tie that is not logged yet would make of the calibration. Call it on a thread."""
+        return calibrate(self.weave, (*self.document.ties, tie))

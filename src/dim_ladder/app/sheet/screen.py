@@ -1,0 +1,239 @@
+"""The sheet: the preview is the sheet itself, as it will be printed."""
+
+from __future__ import annotations
+
+from functools import partial
+from pathlib import Path
+
+from pydantic import ValidationError
+from PySide6.QtCore import QBuffer, QByteArray, QIODevice, Qt
+from PySide6.QtPdf import QPdfDocument
+from PySide6.QtPdfWidgets import QPdfView
+from PySide6.QtWidgets import (
+    QButtonGroup,
+    QFileDialog,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
+
+from dim_ladder.app.session import Session
+from dim_ladder.app.theme import sized
+from dim_ladder.base import DimLadderError, InputError, format_length, read_length
+from dim_ladder.commands import SetSheet
+from dim_ladder.commands.sheets import sheet_of, write_sheet
+from dim_ladder.publish import SheetChoices, SizeRow, to_pdf
+from dim_ladder.shelf import Document
+
+VOICES = (("plain", "plain words"), ("paracord", "paracord words"), ("macrame", "macrame words"))
+UNITS = (("metric", "metric"), ("imperial", "feet and inches"))
+TEXTS = (
+    ("designer", "Designed by"),
+    ("licence", "Licence"),
+    ("date", "Date"),
+    ("purpose", "What it is for"),
+    ("care", "Care"),
+)
+
+
+class SheetScreen(QWidget):
+    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._session = session
+        self._stale = True
+        self.published: list[Path] = []
+        self.pdf = QPdfDocument(self)
+        self._buffer: QBuffer | None = None
+        self.view = QPdfView(self)
+        self.view.setDocument(self.pdf)
+        self.view.setPageMode(QPdfView.PageMode.MultiPage)
+        self.view.setZoomMode(QPdfView.ZoomMode.FitToWidth)
+        self.view.setFrameShape(QFrame.Shape.NoFrame)
+        self.view.setAccessibleName("Preview of the sheet")
+        self.trouble = QLabel()
+        self.trouble.setObjectName("problem")
+        self.trouble.setWordWrap(True)
+        self.trouble.setTextFormat(Qt.TextFormat.PlainText)
+        self.trouble.hide()
+        left = QVBoxLayout()
+        left.setContentsMargins(0, 0, 0, 0)
+        left.addWidget(self.trouble)
+        left.addWidget(self.view, 1)
+
+        panel = QFrame()
+        panel.setObjectName("side")
+        panel.setFixedWidth(290)
+        side = QVBoxLayout(panel)
+        side.setContentsMargins(20, 16, 16, 16)
+        side.setSpacing(8)
+        title = QLabel("The sheet")
+        title.setFont(sized(1.15, True))
+        side.addWidget(title)
+        self.voices = self._choice(side, "Words", VOICES, "vocabulary")
+        self.units = self._choice(side, "Lengths", UNITS, "units")
+        self.texts: dict[str, QLineEdit] = {}
+        for key, words in TEXTS:
+            side.addWidget(QLabel(words))
+            edit = QLineEdit()
+            edit.setAccessibleName(words)
+            edit.setMaxLength(1000 if key in ("purpose", "care") else 32 if key == "date" else 200)
+            edit.editingFinished.connect(partial(self._text, key))
+            self.texts[key] = edit
+            side.addWidget(edit)
+        side.addWidget(QLabel("Sizes"))
+        self.sizes = QLineEdit()
+        self.sizes.setAccessibleName("Sizes")
+        self.sizes.setToolTip("Names and sizes, such as: S 15 cm, M 17 cm, L 19 cm")
+        self.sizes.editingFinished.connect(self._sizes)
+        side.addWidget(self.sizes)
+        side.addStretch(1)
+        self.publish_button = QPushButton("Publish…")
+        self.publish_button.setObjectName("next")
+        self.publish_button.setToolTip("Write the sheet as HTML and PDF into a folder (Ctrl+P)")
+        self.publish_button.clicked.connect(self.publish)
+        side.addWidget(self.publish_button)
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setFixedWidth(292)
+        scroll.setWidget(panel)
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        layout.addLayout(left, 1)
+        layout.addWidget(scroll)
+        session.changed.connect(self._outdate)
+        self._outdate()
+
+    def _choice(
+        self, side: QVBoxLayout, words: str, options: tuple[tuple[str, str], ...], key: str
+    ) -> QButtonGroup:
+        side.addWidget(QLabel(words))
+        group = QButtonGroup(self)
+        row = QVBoxLayout()
+        row.setSpacing(4)
+        for value, text in options:
+            button = QPushButton(text)
+            button.setCheckable(True)
+            button.setProperty("value", value)
+            button.clicked.connect(lambda _=False, v=value: self._change(**{key: v}))
+            group.addButton(button)
+            row.addWidget(button)
+        side.addLayout(row)
+        return group
+
+    # -- edits -------------------------------------------------------------------------------------
+
+    def _change(self, **changes: object) -> None:
+        old = self._session.document.sheet
+        try:
+            new = SheetChoices.model_validate({**old.model_dump(), **changes})
+        except ValidationError as e:
+            self._session.said.emit(f"The sheet cannot take this: {e.errors()[0]['msg']}")
+            return
+        if new != old:
+            self._session.do(SetSheet(sheet=new))
+
+    def _text(self, key: str) -> None:
+        self._change(**{key: self.texts[key].text().strip()})
+
+    def _sizes(self) -> None:
+        if self.sizes.text() == self._sizes_text():
+            return
+        try:
+            self._change(sizes=tuple(row.model_dump() for row in read_sizes(self.sizes.text())))
+        except InputError as e:
+            self._session.said.emit(str(e))
+
+    def _sizes_text(self) -> str:
+        sheet = self._session.document.sheet
+        return ", ".join(f"{r.name} {format_length(r.size_mm, sheet.units)}" for r in sheet.sizes)
+
+    # -- preview -----------------------------------------------------------------------------------
+
+    def _outdate(self) -> None:
+        self._stale = True
+        sheet = self._session.document.sheet
+        for group, value in ((self.voices, sheet.vocabulary), (self.units, sheet.units)):
+            for button in group.buttons():
+                button.setChecked(button.property("value") == value)
+        for key, edit in self.texts.items():
+            if not edit.hasFocus():
+                edit.setText(getattr(sheet, key))
+        if not self.sizes.hasFocus():
+            self.sizes.setText(self._sizes_text())
+        if self.isVisible():
+            self.render_preview()
+
+    def showEvent(self, event: object) -> None:
+        super().showEvent(event)  # type: ignore[arg-type]
+        if self._stale:
+            self.render_preview()
+
+    def render_preview(self) -> None:
+        """Make the PDF on a thread and show it."""
+        document = self._session.document
+        self._stale = False
+        self._session.jobs.ask(
+            "preview-sheet", lambda: to_pdf(sheet_of(document)), self._rendered, self._failed
+        )
+
+    def _rendered(self, data: bytes) -> None:
+        where = self.view.verticalScrollBar().value()
+        self.pdf.close()
+        self._buffer = QBuffer(self)
+        self._buffer.setData(QByteArray(data))
+        self._buffer.open(QIODevice.OpenModeFlag.ReadOnly)
+        self.pdf.load(self._buffer)
+        self.trouble.hide()
+        self.publish_button.setEnabled(True)
+        self.view.verticalScrollBar().setValue(where)
+
+    def _failed(self, e: DimLadderError) -> None:
+        self.pdf.close()
+        self.trouble.setText(f"No sheet yet: {e}")
+        self.trouble.show()
+        self.publish_button.setEnabled(False)
+
+    # -- publish -----------------------------------------------------------------------------------
+
+    def publish(self, folder: Path | None = None) -> None:
+        """Write HTML, PDF and the cut table into a folder; asks for it when none is given."""
+        if folder is None:
+            start = str(self._session.path.parent if self._session.path else Path.home())
+            chosen = QFileDialog.getExistingDirectory(self, "Publish the sheet into", start)
+            if not chosen:
+                return
+            folder = Path(chosen)
+        document, target = self._session.document, folder
+        self._session.said.emit("Publishing…")
+        self._session.jobs.ask(
+            "publish",
+            lambda: _write(document, target),
+            self._written,
+            lambda e: self._session.said.emit(str(e)),
+        )
+
+    def _written(self, files: list[Path]) -> None:
+        self.published = files
+        names = ", ".join(f.name for f in files)
+        self._session.said.emit(f"Published in {files[0].parent}: {names}")
+
+
+def _write(document: Document, folder: Path) -> list[Path]:
+    return write_sheet(document, folder, ("html", "pdf", "csv"))
+
+
+def read_sizes(text: str) -> tuple[SizeRow, ...]:
+    """Sizes as typed: "S 15 cm, M 17 cm"."""
+    rows = []
+    for part in text.split(", "):
+        name, _, length = part.strip().partition(" ")
+        if not name or not length:
+            raise InputError(f"“{part.strip()}” is not a size", "Write a name and a length: S 15 cm, M 17 cm")
+        rows.append(SizeRow(name=name[:40], size_mm=read_length(length, "cm", minimum=1, maximum=20_000)))
+    return tuple(rows)

@@ -1,0 +1,42 @@
+"""The tails as they hang now, in the status line."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QSize
+from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtWidgets import QWidget
+
+from dim_ladder.app.painting import paint_shapes
+from dim_ladder.app.session import Session
+from dim_ladder.trace.ladder import badge
+from dim_ladder.trace.pictures import end_colours, letter
+
+
+class TailsLine(QWidget):
+    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._session = session
+        session.traced.connect(self._refresh)
+        self._refresh()
+
+    def _order(self) -> tuple[int, ...]:
+        s = self._session
+        if s.draft is None and 0 <= s.chosen < len(s.ladder.steps):
+            return s.ladder.steps[s.chosen].order
+        return s.board().order
+
+    def _refresh(self) -> None:
+        order = self._order()
+        self.setFixedSize(QSize(24 * max(len(order), 1) + 6, 24))
+        self.setAccessibleName("Tails from left to right: " + " ".join(letter(e) for e in order))
+        self.setToolTip(self.accessibleName())
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        colours = end_colours(self._session.ladder)
+        for i, e in enumerate(self._order()):
+            if e < len(colours):
+                paint_shapes(painter, badge(14 + 24 * i, 12, 9, colours[e], letter(e)))
+        painter.end()

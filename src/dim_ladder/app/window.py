@@ -1,0 +1,500 @@
+"""The main window: head, ladder, stage, status; and what every action of the command table does."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from functools import partial
+from pathlib import Path
+
+from PySide6.QtCore import QSize, Qt, QTimer
+from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
+from PySide6.QtWidgets import (
+    QApplication,
+    QFileDialog,
+    QFrame,
+    QHBoxLayout,
+    QInputDialog,
+    QLabel,
+    QMainWindow,
+    QMenu,
+    QPushButton,
+    QSplitter,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from dim_ladder.app.header import CordLine
+from dim_ladder.app.ladder import LadderView
+from dim_ladder.app.palette import ActionSearch, KeySheet
+from dim_ladder.app.record.screen import RecordScreen
+from dim_ladder.app.session import Session
+from dim_ladder.app.tails import TailsLine
+from dim_ladder.app.theme import apply_theme, sized, theme
+from dim_ladder.base import DimLadderError
+from dim_ladder.calibrate import ties_from_csv, ties_to_csv
+from dim_ladder.commands import (
+    ACTIONS,
+    Action,
+    AddMirrored,
+    AddSection,
+    AddTie,
+    MoveItem,
+    RemoveItem,
+    SetName,
+)
+from dim_ladder.notation import SECTION_KINDS
+from dim_ladder.shelf import SUFFIX, write_atomic
+from dim_ladder.shelf.files import read_text
+from dim_ladder.shelf.workshop import weaves_in
+
+STAGES = ("view.record", "view.tie", "view.cut", "view.sheet")
+
+
+class MainWindow(QMainWindow):
+    def __init__(self) -> None:
+        super().__init__()
+        self.session = Session(self)
+        self.setAcceptDrops(True)
+        self.setMinimumSize(1000, 680)
+        self.resize(1280, 800)
+        self.handlers = self._handlers()
+        self.actions_by_id: dict[str, QAction] = {}
+        self._stages: dict[str, QWidget] = {}
+
+        self.title = QPushButton()
+        self.title.setObjectName("title")
+        self.title.setFont(sized(1.3, True))
+        self.title.setToolTip("Other weaves of this workshop")
+        self.title.clicked.connect(self._weaves_menu)
+        self.cord_line = CordLine()
+        self.cord_line.picked.connect(self.run)
+        search = QPushButton("Ctrl+K")
+        search.setToolTip("Find any action by its words")
+        search.setAccessibleName("Find an action")
+        search.clicked.connect(lambda: self.run("go.search"))
+        head = QHBoxLayout()
+        head.setContentsMargins(20, 8, 16, 0)
+        head.setSpacing(18)
+        head.addWidget(self.title, 0, Qt.AlignmentFlag.AlignVCenter)
+        head.addWidget(self.cord_line, 1)
+        head.addWidget(search, 0, Qt.AlignmentFlag.AlignTop)
+
+        self.message = QFrame()
+        self.message.setObjectName("say")
+        self.message_text = QLabel()
+        self.message_text.setWordWrap(True)
+        self.message_text.setTextFormat(Qt.TextFormat.PlainText)
+        close = QPushButton("dismiss")
+        close.setObjectName("plain")
+        close.clicked.connect(lambda: self.say(""))
+        says = QHBoxLayout(self.message)
+        says.setContentsMargins(14, 6, 10, 6)
+        says.addWidget(self.message_text, 1)
+        says.addWidget(close)
+        self.message.hide()
+
+        self.ladder = LadderView(self.session)
+        self.record = RecordScreen(self.session)
+        self.stack = QStackedWidget()
+        self._stages["view.record"] = self.record
+        self.stack.addWidget(self.record)
+        split = QSplitter(Qt.Orientation.Horizontal)
+        split.addWidget(self.ladder)
+        split.addWidget(self.stack)
+        split.setStretchFactor(1, 1)
+        split.setSizes([262, 1018])
+        split.setChildrenCollapsible(False)
+        split.setHandleWidth(1)
+        central = QWidget()
+        layout = QVBoxLayout(central)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        layout.addLayout(head)
+        layout.addWidget(self.message)
+        layout.addWidget(split, 1)
+        self.setCentralWidget(central)
+
+        self.tails = TailsLine(self.session)
+        self.unit_words = QLabel()
+        self.saved_words = QLabel()
+        self.statusBar().setSizeGripEnabled(False)
+        self.statusBar().setContentsMargins(14, 0, 14, 0)
+        self.statusBar().addWidget(self.tails)
+        self.statusBar().addWidget(self.unit_words, 1)
+        self.statusBar().addPermanentWidget(self.saved_words)
+        self._clock = QTimer(self)
+        self._clock.setInterval(1000)
+        self._clock.timeout.connect(self._show_saved)
+        self._clock.start()
+
+        self._menus()
+        self.session.changed.connect(self._changed)
+        self.session.traced.connect(self._show_status)
+        self.session.said.connect(self.say)
+        self.session.saved.connect(self._show_saved)
+        self._changed()
+        self.stage("view.record")
+
+    # -- actions -----------------------------------------------------------------------------------
+
+    def _handlers(self) -> dict[str, Callable[[], None]]:
+        return {
+            "file.new": self._new,
+            "file.open": self._open,
+            "file.save": self._save,
+            "file.save-as": self._save_as,
+            "file.quit": lambda: (self.close(), None)[1],
+            "edit.undo": self.session.undo,
+            "edit.redo": self.session.redo,
+            "edit.rename": self._rename,
+            **{stage: partial(self.stage, stage) for stage in STAGES},
+            "view.dark": self._dark,
+            "go.search": self._search,
+            "go.keys": lambda: (KeySheet(self).exec(), None)[1],
+            "record.mirror": self._mirror,
+            "record.remove": self._remove,
+            "record.earlier": partial(self._move, -1),
+            "record.later": partial(self._move, 1),
+            "record.section": self._section,
+            "tie.log": self._log,
+            "tie.import": self._import,
+            "tie.export": self._export,
+            "sheet.publish": self._publish,
+            **{a.id: partial(self._board, a.id) for a in ACTIONS if a.id.startswith("board.")},
+        }
+
+    def run(self, action_id: str) -> None:
+        """Carry out an action of the command table."""
+        self.handlers[action_id]()
+
+    def enabled(self, action: Action) -> bool:
+        if action.needs == "rung":
+            return self.session.chosen >= 0
+        if action.id == "edit.undo":
+            return bool(self.session.history.undo_label)
+        if action.id == "edit.redo":
+            return bool(self.session.history.redo_label)
+        if action.id.startswith("board."):
+            return self.session.draft is not None
+        return True
+
+    def _menus(self) -> None:
+        menus: dict[str, QMenu] = {}
+        for a in ACTIONS:
+            if not a.menu:
+                continue
+            if a.menu not in menus:
+                menus[a.menu] = self.menuBar().addMenu(a.menu)
+            q = QAction(a.text, self)
+            if a.shortcut:
+                q.setShortcut(QKeySequence(a.shortcut))
+            q.setStatusTip(a.does)
+            q.setToolTip(a.does)
+            q.triggered.connect(lambda _=False, i=a.id: self.run(i))
+            menus[a.menu].addAction(q)
+            self.addAction(q)
+            self.actions_by_id[a.id] = q
+        # Delete and the arrows with Ctrl must not take keys from text that is being typed.
+        for action_id in ("record.remove", "record.earlier", "record.later"):
+            self.actions_by_id[action_id].setShortcutContext(Qt.ShortcutContext.WidgetShortcut)
+            self.ladder.addAction(self.actions_by_id[action_id])
+
+    # -- stages ------------------------------------------------------------------------------------
+
+    def stage(self, which: str) -> None:
+        """Show a stage; it is made when it is first asked for, so that the window is up at once."""
+        if which not in self._stages:
+            widget = self._make(which)
+            self._stages[which] = widget
+            self.stack.addWidget(widget)
+        self.stack.setCurrentWidget(self._stages[which])
+        cords = self.session.weave.cords
+        self.cord_line.light(which, cords[0].colour if cords else theme().ink)
+        if which == "view.record":
+            self.record.board.setFocus()
+
+    def _make(self, which: str) -> QWidget:
+        if which == "view.tie":
+            from dim_ladder.app.tie.screen import TieScreen
+
+            return TieScreen(self.session)
+        if which == "view.cut":
+            from dim_ladder.app.cut.screen import CutScreen
+
+            return CutScreen(self.session)
+        from dim_ladder.app.sheet.screen import SheetScreen
+
+        return SheetScreen(self.session)
+
+    def screen_of(self, which: str) -> QWidget:
+        """The widget of a stage, shown."""
+        self.stage(which)
+        return self._stages[which]
+
+    # -- file --------------------------------------------------------------------------------------
+
+    def open_path(self, path: Path) -> None:
+        """Open a document or script; raises what Session.open raises."""
+        self._flush()
+        self.session.open(path)
+        self.say("")
+        self._show_saved()
+
+    def _flush(self) -> None:
+        """What is typed but not taken yet becomes an edit before anything else happens."""
+        self.record.script.take()
+
+    def _try(self, work: Callable[[], object]) -> bool:
+        try:
+            work()
+        except DimLadderError as e:
+            self.say(str(e))
+            return False
+        return True
+
+    def _new(self) -> None:
+        self._flush()
+        self.session.new()
+        self.stage("view.record")
+
+    def _open(self) -> None:
+        start = str(self.session.path.parent if self.session.path else Path.home())
+        name, _ = QFileDialog.getOpenFileName(
+            self, "Open a weave", start, f"Weaves (*{SUFFIX} *.weave);;All files (*)"
+        )
+        if name:
+            self._try(lambda: self.open_path(Path(name)))
+
+    def _save(self) -> None:
+        self._flush()
+        if self.session.path is None:
+            self._save_as()
+        else:
+            self._try(self.session.save)
+
+    def _save_as(self) -> None:
+        from dim_ladder.commands.sheets import file_stem
+
+        self._flush()
+        folder = self.session.path.parent if self.session.path else Path.home()
+        start = str(folder / (file_stem(self.session.weave.name) + SUFFIX))
+        name, _ = QFileDialog.getSaveFileName(
+            self, "Save the weave", start, f"Weave (*{SUFFIX});;Script alone (*.weave)"
+        )
+        if name:
+            path = Path(name)
+            if path.suffix not in (SUFFIX, ".weave"):
+                path = path.with_name(path.name + SUFFIX)
+            self._try(lambda: self.session.save(path))
+
+    def _weaves_menu(self) -> None:
+        menu = QMenu(self)
+        for path in weaves_in(self.session.path.parent) if self.session.path else ():
+            entry = menu.addAction(path.stem.replace("-", " ").title())
+            entry.setCheckable(True)
+            entry.setChecked(path == self.session.path)
+            entry.triggered.connect(lambda _=False, p=path: self._try(lambda: self.open_path(p)))
+        menu.addSeparator()
+        for action_id in ("file.new", "file.open", "edit.rename"):
+            menu.addAction(self.actions_by_id[action_id])
+        menu.exec(self.title.mapToGlobal(self.title.rect().bottomLeft()))
+
+    def _rename(self) -> None:
+        text, ok = QInputDialog.getText(self, "Rename the weave", "Its name", text=self.session.weave.name)
+        if ok and text.strip():
+            self._try(lambda: self.session.do(SetName(name=text.strip().replace('"', "”")[:120])))
+
+    # -- record ------------------------------------------------------------------------------------
+
+    def _board(self, action_id: str) -> None:
+        self.stage("view.record")
+        self.record.board.act(action_id.removeprefix("board."))
+
+    def _mirror(self) -> None:
+        sections = self.session.weave.sections
+        if sections:
+            self.session.do(AddMirrored(section=sections[self.session.section].name))
+
+    def _chosen_item(self) -> tuple[str, int] | None:
+        step = self.session.chosen
+        if step < 0:
+            self.say("Choose a rung of the ladder first")
+            return None
+        op = self.session.ladder.steps[step].op
+        return self.session.weave.sections[op.section].name, op.item
+
+    def _remove(self) -> None:
+        found = self._chosen_item()
+        if found:
+            self.session.do(RemoveItem(section=found[0], at=found[1]))
+
+    def _move(self, by: int) -> None:
+        found = self._chosen_item()
+        if found is None:
+            return
+        section = self.session.weave.section(found[0])
+        to = found[1] + by
+        if section is None or not 0 <= to < len(section.items):
+            return
+        if self.session.do(MoveItem(section=found[0], at=found[1], to=to)):
+            index = [s.name for s in self.session.weave.sections].index(found[0])
+            steps = self.session.ladder.steps
+            at = next((i for i, s in enumerate(steps) if s.op.section == index and s.op.item == to), -1)
+            self.session.choose(at)
+
+    def _section(self) -> None:
+        text, ok = QInputDialog.getText(
+            self, "New section", "Its name, and start, body or finish; such as: edge body", text="part body"
+        )
+        if not ok:
+            return
+        name, _, kind = text.strip().partition(" ")
+        kind = kind.strip() or "body"
+        if kind not in SECTION_KINDS:
+            self.say(f"“{kind}” is not a kind of section. Write start, body or finish after the name")
+            return
+        count = "fit" if kind == "body" else "repeat 1"
+
+        def add() -> None:
+            if self.session.do(AddSection.model_validate({"name": name, "part": kind, "count": count})):
+                names = [s.name for s in self.session.weave.sections]
+                self.session.choose_section(names.index(name))
+
+        self._try(add)
+
+    # -- ties and sheets -----------------------------------------------------------------------------
+
+    def _log(self) -> None:
+        from dim_ladder.app.tie.screen import TieScreen
+
+        screen = self.screen_of("view.tie")
+        if isinstance(screen, TieScreen):
+            screen.log_tie()
+
+    def _import(self) -> None:
+        name, _ = QFileDialog.getOpenFileName(self, "Import ties", "", "Tables (*.csv)")
+        if name:
+            self._try(lambda: self.import_ties(Path(name)))
+
+    def import_ties(self, path: Path) -> None:
+        """Add the ties of a CSV table; those already known by name are left as they are."""
+        known = {t.id for t in self.session.document.ties}
+        new = [t for t in ties_from_csv(read_text(path)) if t.id not in known]
+        for tie in new:
+            self.session.do(AddTie(tie=tie))
+        self.say(f"{len(new)} ties imported from {path.name}")
+
+    def _export(self) -> None:
+        name, _ = QFileDialog.getSaveFileName(self, "Export ties", "ties.csv", "Tables (*.csv)")
+        if name:
+            self._try(lambda: write_atomic(Path(name), ties_to_csv(self.session.document.ties)))
+
+    def _publish(self) -> None:
+        from dim_ladder.app.sheet.screen import SheetScreen
+
+        screen = self.screen_of("view.sheet")
+        if isinstance(screen, SheetScreen):
+            screen.publish()
+
+    # -- window ------------------------------------------------------------------------------------
+
+    def _dark(self) -> None:
+        app = QApplication.instance()
+        assert isinstance(app, QApplication)
+        dark = not theme().pen.dark
+        apply_theme(app, dark=dark)
+        self.session.changed.emit()
+        self.session.traced.emit()
+
+    def _search(self) -> None:
+        ActionSearch(self.run, self.enabled, self).exec()
+
+    def say(self, text: str) -> None:
+        """A message above the stage: what happened, to which piece, what to do. "" takes it away."""
+        self.message_text.setText(text)
+        self.message.setVisible(bool(text))
+
+    def _changed(self) -> None:
+        weave = self.session.weave
+        self.title.setText(weave.name)
+        self.setWindowTitle(f"{weave.name} – Dim Ladder")
+        h = self.session.history
+        for action_id, word, label in (
+            ("edit.undo", "Undo", h.undo_label),
+            ("edit.redo", "Redo", h.redo_label),
+        ):
+            short = label if len(label) < 50 else label[:48] + "…"
+            self.actions_by_id[action_id].setText(f"{word}: {short}" if label else word)
+            self.actions_by_id[action_id].setEnabled(bool(label))
+        current = next((k for k, w in self._stages.items() if w is self.stack.currentWidget()), "view.record")
+        self.cord_line.light(current, weave.cords[0].colour if weave.cords else theme().ink)
+        self._show_status()
+        self._show_saved()
+
+    def _show_status(self) -> None:
+        s = self.session
+        for a in ACTIONS:
+            if a.needs and a.id in self.actions_by_id:
+                self.actions_by_id[a.id].setEnabled(self.enabled(a))
+        if not s.weave.sections:
+            self.unit_words.setText("no section yet")
+            return
+        section = s.weave.sections[s.section]
+        count = sum(1 for r in s.ladder.steps if r.op.section == s.section)
+        text = f"{section.name}: {count} step{'s' if count != 1 else ''}"
+        if s.turn is not None and s.turn.kind != "plain" and section.kind == "body":
+            text += f", {s.turn.short}, colours repeat after {s.turn.colours} unit{'s' if s.turn.colours != 1 else ''}"
+        self.unit_words.setText("   " + text)
+
+    def _show_saved(self) -> None:
+        s = self.session
+        if s.save_trouble:
+            text = "not saved"
+        elif s.path is None:
+            text = "not in a file yet: Ctrl+S" if s.history.number else ""
+        elif s.unsaved:
+            text = "saving…"
+        else:
+            ago = int(time.monotonic() - s.saved_at)
+            text = "saved just now" if ago < 2 else f"saved {ago} s ago" if ago < 60 else "saved"
+        self.saved_words.setText(text)
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if any(u.isLocalFile() for u in event.mimeData().urls()):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        for url in event.mimeData().urls():
+            if url.isLocalFile():
+                self._try(partial(self.open_path, Path(url.toLocalFile())))
+                return
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        self._flush()
+        self.session.close()
+        if self.session.unsaved and not self._may_leave():
+            event.ignore()
+            return
+        self.session.jobs.finish()
+        super().closeEvent(event)
+
+    def _may_leave(self) -> bool:
+        """Work without a file, or that could not be written, is not dropped without asking."""
+        from PySide6.QtWidgets import QMessageBox
+
+        box = QMessageBox(self)
+        box.setWindowTitle("Keep this weave?")
+        box.setText(f"“{self.session.weave.name}” is not saved in a file.")
+        keep = box.addButton("Save…", QMessageBox.ButtonRole.AcceptRole)
+        drop = box.addButton("Leave without it", QMessageBox.ButtonRole.DestructiveRole)
+        box.addButton("Stay", QMessageBox.ButtonRole.RejectRole)
+        box.exec()
+        if box.clickedButton() is keep:
+            self._save()
+            return not self.session.unsaved
+        return box.clickedButton() is drop
+
+    def sizeHint(self) -> QSize:
+        return QSize(1280, 800)
