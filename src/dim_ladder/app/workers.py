@@ -9,7 +9,6 @@ from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal
 
 from dim_ladder.base import DimLadderError
 
-
 _Answers = dict[
     tuple[str, int], tuple[bool, Any]
 ]  # one writer and one reader per key: safe under the interpreter
