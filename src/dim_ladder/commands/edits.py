@@ -188,12 +188,11 @@ class AddSection(_Base):
     def apply(self, doc: Document) -> Document:
         if doc.weave.section(self.name):
             raise InputError(f"there is a section “{self.name}” already", "Choose another name")
-        others = [s.name for s in doc.weave.sections]
         # A name must read back as a name: let the parser judge it.
         new = parse_strict(f'weave "x"\nsection {self.name}: {self.part}\n').sections[0]
-        new = replace(new, count=parse_count(self.count, others))
         rank = SECTION_KINDS.index(self.part)
         at = sum(SECTION_KINDS.index(s.kind) <= rank for s in doc.weave.sections)
+        new = replace(new, count=parse_count(self.count, [s.name for s in doc.weave.sections[:at]]))
         sections = (*doc.weave.sections[:at], new, *doc.weave.sections[at:])
         return replace(doc, weave=replace(doc.weave, sections=sections))
 
@@ -207,8 +206,9 @@ class SetCount(_Base):
         return f"Set {self.section} to {self.count}"
 
     def apply(self, doc: Document) -> Document:
-        others = [s.name for s in doc.weave.sections if s.name != self.section]
-        count = parse_count(self.count, others)
+        names = [s.name for s in doc.weave.sections]
+        above = names[: names.index(self.section)] if self.section in names else []
+        count = parse_count(self.count, above)
         return _in_section(doc, self.section, lambda s: replace(s, count=count))
 
 
@@ -345,6 +345,8 @@ def _mirrored(weave: Weave, item: Item, count: int) -> Item:
     if isinstance(item, Step):
 
         def ref(r: Ref) -> Ref:
+            if isinstance(r, int) and r > count:
+                raise InputError(f"there is no place {r}: {count} tails hang", "Mend that step first")
             return count + 1 - r if isinstance(r, int) else r
 
         hops: list[Hop] = []

@@ -236,6 +236,7 @@ class _Parser:
                     len(first.text),
                 )
             ln.i = 1
+            self.block = "skip"  # a head that cannot be read takes its lines with it, without a word for each
             head(ln, note)
             return
         if self.block == "cords":
@@ -248,7 +249,7 @@ class _Parser:
         elif self.block == "section":
             self.where["section", len(self.sections) - 1, len(self.items)] = (self.number, first.column)
             self.items.append(self._item(ln, note))
-        else:
+        elif self.block != "skip":
             raise _Wrong(
                 "this line belongs to nothing",
                 "Begin a part first: cords, hang, knot or section",

@@ -40,7 +40,7 @@ class SizeLoop(QWidget):
         field.setParent(self)
         self._girth = True
         self._colour = "#1f6f8b"
-        self.setMinimumSize(QSize(240, 200))
+        self.setMinimumSize(QSize(190, 200))
 
     def show_kind(self, girth: bool, colour: str) -> None:
         self._girth, self._colour = girth, colour
@@ -102,6 +102,8 @@ class CutScreen(QWidget):
             button.clicked.connect(partial(self._target, button is self.girth))
         self.ease = length_field("ease", default="mm", width=80)
         self.fastening = QComboBox()
+        self.fastening.setMinimumContentsLength(12)
+        self.fastening.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         self.fastening.setAccessibleName("Fastening")
         for key, f in FASTENINGS.items():
             self.fastening.addItem(f.words, key)
@@ -149,7 +151,7 @@ class CutScreen(QWidget):
         units.addLayout(self.options)
         units.addStretch(1)
         middle = QHBoxLayout()
-        middle.setSpacing(28)
+        middle.setSpacing(18)
         middle.addWidget(self.loop, 4)
         middle.addLayout(form, 4)
         middle.addLayout(units, 4)
@@ -157,7 +159,7 @@ class CutScreen(QWidget):
         cuts.setFont(sized(1.0, True))
         page = QWidget()
         layout = QVBoxLayout(page)
-        layout.setContentsMargins(28, 20, 28, 20)
+        layout.setContentsMargins(24, 20, 20, 20)
         layout.setSpacing(14)
         layout.addWidget(self.headline)
         layout.addLayout(middle)
@@ -169,6 +171,7 @@ class CutScreen(QWidget):
         scroll = QScrollArea()
         scroll.setWidgetResizable(True)
         scroll.setWidget(page)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
         outer.addWidget(scroll)

@@ -6,9 +6,8 @@ from functools import partial
 from pathlib import Path
 
 from pydantic import ValidationError
-from PySide6.QtCore import QBuffer, QByteArray, QIODevice, Qt
-from PySide6.QtPdf import QPdfDocument
-from PySide6.QtPdfWidgets import QPdfView
+from PySide6.QtCore import Qt, QTimer
+from PySide6.QtGui import QResizeEvent, QShowEvent
 from PySide6.QtWidgets import (
     QButtonGroup,
     QFileDialog,
@@ -23,6 +22,7 @@ from PySide6.QtWidgets import (
 )
 
 from dim_ladder.app.session import Session
+from dim_ladder.app.sheet.pages import PageImage, PagesView, draw_pages
 from dim_ladder.app.theme import sized
 from dim_ladder.base import DimLadderError, InputError, format_length, read_length
 from dim_ladder.commands import SetSheet
@@ -47,13 +47,8 @@ class SheetScreen(QWidget):
         self._session = session
         self._stale = True
         self.published: list[Path] = []
-        self.pdf = QPdfDocument(self)
-        self._buffer: QBuffer | None = None
-        self.view = QPdfView(self)
-        self.view.setDocument(self.pdf)
-        self.view.setPageMode(QPdfView.PageMode.MultiPage)
-        self.view.setZoomMode(QPdfView.ZoomMode.FitToWidth)
-        self.view.setFrameShape(QFrame.Shape.NoFrame)
+        self.pdf = b""
+        self.view = PagesView(self)
         self.view.setAccessibleName("Preview of the sheet")
         self.trouble = QLabel()
         self.trouble.setObjectName("problem")
@@ -65,9 +60,7 @@ class SheetScreen(QWidget):
         left.addWidget(self.trouble)
         left.addWidget(self.view, 1)
 
-        panel = QFrame()
-        panel.setObjectName("side")
-        panel.setFixedWidth(290)
+        panel = QWidget()
         side = QVBoxLayout(panel)
         side.setContentsMargins(20, 16, 16, 16)
         side.setSpacing(8)
@@ -96,16 +89,29 @@ class SheetScreen(QWidget):
         self.publish_button.setObjectName("next")
         self.publish_button.setToolTip("Write the sheet as HTML and PDF into a folder (Ctrl+P)")
         self.publish_button.clicked.connect(self.publish)
-        side.addWidget(self.publish_button)
         scroll = QScrollArea()
         scroll.setWidgetResizable(True)
-        scroll.setFixedWidth(292)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         scroll.setWidget(panel)
+        right = QFrame()
+        right.setObjectName("side")
+        right.setFixedWidth(292)
+        column = QVBoxLayout(right)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addWidget(scroll, 1)
+        foot = QHBoxLayout()
+        foot.setContentsMargins(20, 6, 16, 14)
+        foot.addWidget(self.publish_button)
+        column.addLayout(foot)
         layout = QHBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
         layout.addLayout(left, 1)
-        layout.addWidget(scroll)
+        layout.addWidget(right)
+        self._resized = QTimer(self)
+        self._resized.setSingleShot(True)
+        self._resized.setInterval(120)
+        self._resized.timeout.connect(self.render_preview)
         session.changed.connect(self._outdate)
         self._outdate()
 
@@ -169,32 +175,33 @@ class SheetScreen(QWidget):
         if self.isVisible():
             self.render_preview()
 
-    def showEvent(self, event: object) -> None:
-        super().showEvent(event)  # type: ignore[arg-type]
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
         if self._stale:
             self.render_preview()
 
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        if self.isVisible():
+            self._resized.start()
+
     def render_preview(self) -> None:
-        """Make the PDF on a thread and show it."""
-        document = self._session.document
+        """Make the PDF and its pages on a thread and show them."""
+        document, width = self._session.document, self.view.wanted_width()
         self._stale = False
         self._session.jobs.ask(
-            "preview-sheet", lambda: to_pdf(sheet_of(document)), self._rendered, self._failed
+            "preview-sheet", lambda: _preview(document, width), self._rendered, self._failed
         )
 
-    def _rendered(self, data: bytes) -> None:
-        where = self.view.verticalScrollBar().value()
-        self.pdf.close()
-        self._buffer = QBuffer(self)
-        self._buffer.setData(QByteArray(data))
-        self._buffer.open(QIODevice.OpenModeFlag.ReadOnly)
-        self.pdf.load(self._buffer)
+    def _rendered(self, made: tuple[bytes, tuple[PageImage, ...]]) -> None:
+        self.pdf = made[0]
+        self.view.show_pages(made[1])
         self.trouble.hide()
         self.publish_button.setEnabled(True)
-        self.view.verticalScrollBar().setValue(where)
 
     def _failed(self, e: DimLadderError) -> None:
-        self.pdf.close()
+        self.pdf = b""
+        self.view.show_pages(())
         self.trouble.setText(f"No sheet yet: {e}")
         self.trouble.show()
         self.publish_button.setEnabled(False)
@@ -222,6 +229,11 @@ class SheetScreen(QWidget):
         self.published = files
         names = ", ".join(f.name for f in files)
         self._session.said.emit(f"Published in {files[0].parent}: {names}")
+
+
+def _preview(document: Document, width: int) -> tuple[bytes, tuple[PageImage, ...]]:
+    pdf = to_pdf(sheet_of(document))
+    return pdf, draw_pages(pdf, width)
 
 
 def _write(document: Document, folder: Path) -> list[Path]:

@@ -1,0 +1,201 @@
+"""The command line is a contract: names, shapes, streams and statuses."""
+
+import json
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+from helpers.ties import tie
+from helpers.weaves import PLAIT, TERN
+
+from dim_ladder.calibrate import ties_to_csv
+from dim_ladder.cli import run
+from dim_ladder.notation import parse_strict
+from dim_ladder.shelf import Document, read_document, save_document
+
+
+@pytest.fixture
+def script(tmp_path):
+    path = tmp_path / "tern.weave"
+    path.write_text(TERN, "utf-8")
+    return path
+
+
+@pytest.fixture
+def document(tmp_path):
+    path = tmp_path / "tern.dimladder"
+    save_document(Document(parse_strict(TERN), (tie("T1"), tie("T2", 8, 1.02))), path)
+    return path
+
+
+@pytest.fixture
+def call(capsys):
+    def inner(*args, status=0):
+        assert run([str(a) for a in args]) == status
+        out, err = capsys.readouterr()
+        return out if status in (0, 1) else err
+
+    return inner
+
+
+def test_check(call, script):
+    body = json.loads(call("check", script, "--json"))
+    assert body["ok"] is True
+    assert body["problems"] == []
+    script.write_text(TERN.replace("(1 | 2 3 | 4)", "(1 | 2 9 | 4)", 1), "utf-8")
+    body = json.loads(call("check", script, "--json", status=1))
+    assert body["ok"] is False
+    assert body["problems"][0]["line"] == 17
+    assert set(body["problems"][0]) == {"line", "column", "message", "hint"}
+    assert "line 17: there is no place 9" in call("check", script, status=1)
+
+
+def test_check_says_flat_or_spiral(call, tmp_path):
+    path = tmp_path / "s.weave"
+    path.write_text(TERN.replace("half-left (1", "half-right (1"), "utf-8")
+    assert "This will spiral" in call("check", path)
+
+
+def test_trace(call, script):
+    body = json.loads(
+        call("trace", script, "--section", "bar", "--units", 1, "--keep", "1,4", "--close", "caps", "--json")
+    )
+    assert body["start"] == ["buoy.a", "tide.a", "tide.b", "buoy.b"]
+    assert body["permutation"] == [1, 2, 3, 4]
+    assert body["crossings"] == 14
+    assert body["components"] == 1
+    assert len(body["pd"]) == 6
+    labels = [label for c in body["pd"] for label in c]
+    assert sorted(labels) == sorted(list(range(1, 13)) * 2)
+    assert set(body) == {"ends", "start", "permutation", "colour_cycle", "crossings", "pd", "components"}
+
+
+def test_words_and_draw(call, script, tmp_path):
+    assert "Take D (orange, far right) left over C and B" in call("words", script, "--vocabulary", "paracord")
+    out = tmp_path / "pictures"
+    files = json.loads(call("draw", script, "--what", "steps", "--out", out, "--json"))["files"]
+    assert [Path(f).name for f in files] == [f"step-0{i}.svg" for i in (1, 2, 3, 4)]
+    assert (out / "step-01.svg").read_text("utf-8").startswith("<svg")
+    for what in ("ladder", "diagram"):
+        call("draw", script, "--what", what, "--out", out)
+        assert (out / f"{what}.svg").exists()
+
+
+def test_shape_is_honest_about_being_rough(call, script):
+    body = json.loads(call("shape", script, "--json"))
+    assert body["converged"] is False
+    assert body["pitch"] == 4
+    assert set(body["per_end"]) == {"buoy.a", "tide.a", "tide.b", "buoy.b"}
+
+
+def test_ties_in_and_out(call, document, tmp_path):
+    table = tmp_path / "ties.csv"
+    table.write_text(ties_to_csv((tie("T2", 4), tie("T3"))), "utf-8")
+    assert json.loads(call("ties", "import", document, table, "--json")) == {"imported": 2, "ties": 3}
+    assert [t.id for t in read_document(document).ties] == ["T1", "T2", "T3"]
+    assert call("ties", "export", document) == ties_to_csv(read_document(document).ties)
+
+
+def test_calibrate(call, document):
+    body = json.loads(call("calibrate", document, "--json"))
+    leader = body["roles"]["leader"]
+    assert leader["bar"]["per_unit_mm"] == pytest.approx(70, rel=0.05)
+    assert leader["bar"]["per_length"] == pytest.approx(70 / 16.5, rel=0.08)
+    assert leader["bar"]["sd"] > 0
+    assert leader["overhead_mm"] > 0
+    assert body["tie_spread"] > 0
+    assert body["pitch_mm"]["bar"] == pytest.approx(16.5, rel=0.05)
+
+
+def test_scale(call, document):
+    body = json.loads(
+        call("scale", document, "--girth", "17cm", "--risk", 0.02, "--fastening", "side-buckle", "--json")
+    )
+    assert body["units"] == {"bar": 10}
+    assert body["error_mm"] == pytest.approx(body["length_mm"] - body["wanted_mm"])
+    assert len(body["alternatives"]) == 2
+    cut = body["cuts"][1]
+    assert cut["cord"] == "buoy"
+    assert set(cut["ends"]["buoy.a"]) == {"need_mm", "sd", "chance_short"}
+    assert json.loads(call("scale", document, "--length", "40 cm", "--json"))["units"]["bar"] > 20
+
+
+def test_publish_and_restore(call, document, tmp_path):
+    out = tmp_path / "sheet"
+    files = json.loads(
+        call("publish", document, "--out", out, "--formats", "html,pdf", "--size", "kid=13 cm", "--json")
+    )["files"]
+    assert [Path(f).suffix for f in files] == [".html", ".pdf"]
+    assert "kid" in Path(files[0]).read_text("utf-8")
+    again = tmp_path / "again.dimladder"
+    call("restore", files[0], "--out", again)
+    assert read_document(again).weave == parse_strict(TERN)
+    assert len(read_document(again).ties) == 2
+
+
+WRONG = [
+    (["trace", "none.weave"], "no such file"),
+    (["trace", "SCRIPT", "--section", "nope"], "no section “nope”"),
+    (["trace", "SCRIPT", "--keep", "a"], "does not name places"),
+    (["trace", "SCRIPT", "--close", "bow"], "no closure"),
+    (["trace", "SCRIPT", "--units", "0"], "--units"),
+    (["words", "SCRIPT", "--vocabulary", "latin"], "no vocabulary"),
+    (["draw", "SCRIPT", "--what", "front"], "needs the tightened shape"),
+    (["draw", "SCRIPT", "--what", "sky"], "no picture"),
+    (["ties", "import", "SCRIPT", "SCRIPT"], "a script holds no ties"),
+    (["ties", "import", "DOCUMENT", "SCRIPT"], "no column “tie”"),
+    (["scale", "DOCUMENT", "--girth", "3 zz"], "not a unit"),
+    (["scale", "DOCUMENT", "--girth", "2 cm", "--length", "2 cm"], "either a girth or a length"),
+    (["scale", "DOCUMENT", "--risk", "0.7"], "out of bounds"),
+    (["scale", "DOCUMENT", "--girth", "1 cm"], "too short"),
+    (["publish", "DOCUMENT", "--out", "OUT", "--formats", "docx"], "no format"),
+    (["publish", "DOCUMENT", "--out", "SCRIPT/below"], "Cannot make the folder"),
+    (["restore", "SCRIPT", "--out", "OUT"], "carries no Dim Ladder document"),
+    (["check"], "Missing argument"),
+]
+
+
+@pytest.mark.parametrize(
+    ("args", "message"), WRONG, ids=lambda a: " ".join(a)[:40] if isinstance(a, list) else ""
+)
+def test_what_is_wrong_is_one_json_object_on_standard_error_with_status_2(
+    capsys, script, document, tmp_path, args, message
+):
+    names = {"SCRIPT": str(script), "DOCUMENT": str(document), "OUT": str(tmp_path / "out")}
+    before = document.read_bytes()
+    real = [names.get(a, a.replace("SCRIPT", str(script))) for a in args]
+    assert run([*real, "--json"]) == 2
+    out, err = capsys.readouterr()
+    assert out == ""
+    body = json.loads(err)
+    assert message in body["error"]
+    assert document.read_bytes() == before
+
+
+def test_a_script_with_slips_lists_them_all(capsys, script):
+    script.write_text(TERN.replace("over c", "ovr c").replace("fit pairs", "fitt"), "utf-8")
+    assert run(["words", str(script), "--json"]) == 2
+    body = json.loads(capsys.readouterr().err)
+    assert [p["line"] for p in body["problems"]] == [11, 16]
+
+
+def test_as_a_program(tmp_path):
+    path = tmp_path / "p.weave"
+    path.write_text(PLAIT, "utf-8")
+    done = subprocess.run(
+        [sys.executable, "-m", "dim_ladder", "trace", str(path), "--units", "2", "--json"],
+        capture_output=True,
+        text=True,
+        timeout=60,
+        check=True,
+    )
+    assert json.loads(done.stdout)["crossings"] == 4
+    done = subprocess.run(
+        [sys.executable, "-m", "dim_ladder", "--version"],
+        capture_output=True,
+        text=True,
+        timeout=60,
+        check=True,
+    )
+    assert done.stdout.strip()[0].isdigit()

@@ -1,0 +1,263 @@
+import csv
+import io
+import re
+from dataclasses import replace
+
+import pytest
+from helpers.browser import dom
+from helpers.ties import tie
+from helpers.weaves import TERN
+from pypdf import PdfReader
+
+from dim_ladder.base import InputError
+from dim_ladder.commands.sheets import calibration_of, file_stem, sheet_of, write_sheet
+from dim_ladder.library import CAUTIONS
+from dim_ladder.notation import parse_strict
+from dim_ladder.publish import (
+    SheetChoices,
+    build_sheet,
+    embedded_document,
+    to_csv,
+    to_html,
+    to_markdown,
+    to_pdf,
+)
+from dim_ladder.scale import Plan, solve
+from dim_ladder.shelf import Document, document_text, read_document_text
+from dim_ladder.shelf.workshop import demo_texts
+
+NASTY = '<script>alert(1)</script> & "quotes" =1+1 </style> `md` | [x](y)'
+
+
+@pytest.fixture(scope="module")
+def document():
+    return Document(
+        parse_strict(TERN),
+        (tie("T1"), tie("T2", 8, 1.02)),
+        Plan(),
+        SheetChoices(designer="The volunteers", purpose="Strap for field glasses"),
+    )
+
+
+def test_the_sheet_holds_what_a_reader_needs(document):
+    sheet = sheet_of(document)
+    assert sheet.title == "Tern Ladder"
+    assert [c.letters for c in sheet.cords] == ["B and C", "A and D"]
+    assert [s.name for s in sheet.sizes] == ["S", "M", "L"]
+    assert [len(p.steps) for p in sheet.sections] == [4, 1]
+    assert all(step.picture for step in sheet.sections[0].steps)
+    assert "even number" in sheet.sections[0].repeat
+    assert sheet.sections[0].note.startswith("Flat")
+    assert "2 test ties" in sheet.basis
+    assert sheet.sections[1].steps[0].caution == f"{CAUTIONS['flame']} {CAUTIONS['blade']}"
+
+
+def test_cautions_of_finish_and_use_cannot_be_left_out(document):
+    sheet = sheet_of(document)
+    for key in ("flame", "blade", "neck", "load", "rules"):
+        assert CAUTIONS[key] in sheet.cautions
+    bare = build_sheet(parse_strict(TERN.replace("tuck-and-melt", "leave")), None, Plan(), SheetChoices())
+    assert CAUTIONS["flame"] not in bare.cautions
+    assert CAUTIONS["load"] in bare.cautions
+
+
+def test_the_numbers_are_those_of_the_piece(document):
+    sheet = sheet_of(document)
+    for column, row in zip(sheet.sizes, document.sheet.sizes, strict=True):
+        piece = solve(
+            document.weave,
+            calibration_of(document),
+            document.plan.model_copy(update={"size_mm": row.size_mm}),
+        )
+        assert [c.cut_mm for c in column.cuts] == [c.cut_mm for c in piece.cuts]
+        assert dict(column.counts) == piece.counts
+
+
+def test_a_size_that_cannot_be_made_says_why(document):
+    small = replace(
+        document,
+        sheet=document.sheet.model_copy(
+            update={"sizes": (document.sheet.sizes[0].model_copy(update={"size_mm": 5}),)}
+        ),
+    )
+    assert (
+        "too short" in sheet_of(small).sizes[0].problem
+        or "nothing is left" in sheet_of(small).sizes[0].problem
+    )
+
+
+def test_a_weave_that_cannot_be_traced_has_no_sheet(document):
+    with pytest.raises(InputError, match="cannot go over"):
+        sheet_of(replace(document, weave=parse_strict(TERN + "section x: body\n  4: over 1\n")))
+
+
+def test_words_and_units_by_choice(document):
+    other = replace(
+        document, sheet=document.sheet.model_copy(update={"vocabulary": "paracord", "units": "imperial"})
+    )
+    sheet = sheet_of(other)
+    assert sheet.sections[0].steps[0].heading == "Right-hand half of the band knot"
+    assert " in" in sheet.sizes[0].cuts[0].cut
+
+
+# -- HTML in a real browser -----------------------------------------------------------------------
+
+
+@pytest.fixture(scope="module")
+def page(document, tmp_path_factory):
+    path = tmp_path_factory.mktemp("sheet") / "sheet.html"
+    path.write_text(to_html(sheet_of(document), document_text(document)), "utf-8")
+    return path
+
+
+def test_the_browser_shows_it_and_one_size_when_chosen(page, document):
+    html, complaints = dom(page, "M")
+    assert complaints == ""
+    assert re.search(r'<p id="pick">', html)  # the choice appears once the script has run
+    assert html.count('class="other"') == 2
+    assert re.search(r'<tbody data-size="M"(?: class="")?>', html)
+    shown = [float(mm) for mm in re.findall(r'data-mm="([\d.]+)"', html)]
+    assert shown == [c.cut_mm for s in sheet_of(document).sizes for c in s.cuts]
+
+
+def test_a_changed_script_is_refused_by_the_page_and_all_sizes_stand_there(page, tmp_path):
+    """What a reader with scripts off sees; the page's own policy is what turns the changed script off."""
+    other = tmp_path / "other.html"
+    other.write_text(page.read_text("utf-8").replace('"use strict";', '"use strict"; 1;'), "utf-8")
+    html, complaints = dom(other, "M")
+    assert "Content Security Policy" in complaints
+    assert 'class="other"' not in html
+    assert re.search(r'<p id="pick" hidden="">', html)
+    assert html.count("<tbody data-size=") == 3
+
+
+def test_the_page_refers_to_nothing_outside_itself(page):
+    text = page.read_text("utf-8")
+    assert "default-src 'none'" in text
+    assert not re.search(r'(?:src|href)="(?!data:|#)', text)
+    assert not re.search(r"url\((?!data:)", text)
+    assert "http:" not in text.replace("http://www.w3.org/2000/svg", "")
+
+
+def test_the_document_comes_out_of_the_page_unchanged(page, document):
+    assert read_document_text(embedded_document(page.read_text("utf-8"))) == document
+    with pytest.raises(InputError, match="carries no Dim Ladder document"):
+        embedded_document("<html></html>")
+    with pytest.raises(InputError, match="damaged"):
+        embedded_document('<script type="application/x-dim-ladder-document">abc</script>')
+
+
+@pytest.fixture(scope="module")
+def nasty(document):
+    choices = document.sheet.model_copy(
+        update={"designer": NASTY, "purpose": NASTY, "care": NASTY, "licence": NASTY}
+    )
+    weave = replace(document.weave, name=NASTY.replace('"', "”"))
+    return replace(document, weave=weave, sheet=choices)
+
+
+def test_texts_are_data_in_html(nasty, tmp_path):
+    path = tmp_path / "nasty.html"
+    path.write_text(to_html(sheet_of(nasty), document_text(nasty)), "utf-8")
+    html, complaints = dom(path)
+    assert complaints == ""
+    assert html.count("<script") == 2  # the document and the sheet's own
+    assert "&lt;script&gt;alert(1)" in html
+
+
+def test_texts_are_data_in_csv_and_markdown(nasty):
+    sheet = sheet_of(nasty)
+    rows = list(csv.reader(io.StringIO(to_csv(sheet))))
+    assert all(cell[:1] not in ("=", "+", "-", "@") for row in rows for cell in row)
+    assert len(rows) == 1 + 6
+    md = to_markdown(sheet, {1: "one.svg"})
+    assert "<script>" not in md
+    assert "![Step 1](one.svg)" in md
+
+
+# -- PDF in a PDF reader --------------------------------------------------------------------------
+
+
+def test_the_pdf_reads_back(document):
+    data = to_pdf(sheet_of(document))
+    reader = PdfReader(io.BytesIO(data))
+    text = "\n".join(p.extract_text() for p in reader.pages)
+    for wanted in (
+        "Tern Ladder",
+        "fold in the middle",
+        "Half knot led from the right",
+        "Open flame",
+        "Local rules",
+        "D (orange, far right)",
+    ):
+        assert wanted in text.replace("\n", " "), wanted
+    for column in sheet_of(document).sizes:
+        for cut in column.cuts:
+            assert cut.cut in text
+    assert reader.metadata.title == "Tern Ladder"
+    assert [o.title for o in reader.outline] == [
+        "Tern Ladder",
+        "Cords and tools",
+        "Sizes and cuts",
+        "Hang",
+        "Unit: bar",
+        "Finish: end",
+        "Words",
+    ]
+    box = reader.pages[0].mediabox
+    assert (round(box.width), round(box.height)) == (595, 842)
+    fonts = {f for p in reader.pages for f in p["/Resources"]["/Font"]}
+    for p in reader.pages:
+        for font in p["/Resources"]["/Font"].values():
+            assert "/FontFile2" in font.get_object()["/FontDescriptor"], fonts
+
+
+def test_the_same_sheet_gives_the_same_bytes(document):
+    assert to_pdf(sheet_of(document)) == to_pdf(sheet_of(document))
+
+
+def test_letter_paper_and_strange_signs(nasty):
+    reader = PdfReader(io.BytesIO(to_pdf(sheet_of(nasty), paper="Letter")))
+    assert round(reader.pages[0].mediabox.height) == 792
+    assert "<script>alert(1)" in reader.pages[0].extract_text()
+
+
+def test_a_long_sheet_breaks_into_pages_and_loses_nothing(document):
+    lines = "\n".join(f"  {1 + i % 4}: over {2 + i % 4 if i % 4 < 3 else 3}" for i in range(40))
+    long = replace(
+        document,
+        weave=parse_strict(TERN.replace("section end", f"section long: body\n{lines}\n\nsection end")),
+    )
+    reader = PdfReader(io.BytesIO(to_pdf(sheet_of(long))))
+    text = " ".join(p.extract_text() for p in reader.pages)
+    assert len(reader.pages) >= 6
+    assert all(f" {n} " in f" {text} ".replace("\n", " ") for n in range(1, 46))
+
+
+# -- files ----------------------------------------------------------------------------------------
+
+
+def test_writing_all_formats(document, tmp_path):
+    folder = tmp_path / "out"
+    folder.mkdir()
+    files = write_sheet(document, folder, ["html", "pdf", "md", "svg", "csv"])
+    names = sorted(f.name for f in files)
+    assert names == sorted(p.name for p in folder.iterdir())
+    assert "tern-ladder.html" in names
+    assert "tern-ladder-step-04.svg" in names
+    with pytest.raises(InputError, match="no format “docx”"):
+        write_sheet(document, folder, ["docx"])
+
+
+def test_names_stay_inside_the_folder():
+    assert file_stem("../../etc/passwd") == "etc-passwd"
+    assert file_stem("///") == "weave"
+    assert len(file_stem("x" * 500)) == 80
+
+
+def test_every_weave_of_the_demo_has_its_sheet():
+    for text in demo_texts().values():
+        sheet = sheet_of(read_document_text(text))
+        assert sheet.sizes
+        assert not any(s.problem for s in sheet.sizes)
+        assert to_pdf(sheet)[:5] == b"%PDF-"

@@ -1,0 +1,140 @@
+import itertools
+import math
+
+import pytest
+from helpers.ties import tie
+from helpers.weaves import PLAIT, SPIRAL, TERN
+
+from dim_ladder.base import InputError
+from dim_ladder.calibrate import calibrate
+from dim_ladder.library import FINISHES
+from dim_ladder.notation import parse_strict
+from dim_ladder.scale import Plan, solve, whole_units, worked_length, worked_length_words
+from dim_ladder.scale.cuts import HOLD_MM, cut_list, odds, tails
+
+
+def test_worked_length_is_girth_ease_and_half_a_thickness_all_round():
+    plan = Plan(size_mm=170, ease_mm=8, fastening="side-buckle")
+    assert worked_length(plan, 10) == pytest.approx(170 + 8 + math.pi * 10 - 32)
+    assert "170 girth + 8 ease" in worked_length_words(plan, 10)
+    assert worked_length(Plan(target="length", size_mm=400, fastening="ring"), 10) == 380
+
+
+def test_sizes_that_leave_nothing_are_refused():
+    with pytest.raises(InputError, match="nothing is left"):
+        worked_length(Plan(target="length", size_mm=20, fastening="side-buckle"), 10)
+    with pytest.raises(InputError, match="no fastening “bukle”") as e:
+        worked_length(Plan(fastening="bukle"), 10)
+    assert "side-buckle" in e.value.hint or "Known" in e.value.hint
+
+
+def test_whole_units_are_the_nearest_in_their_multiples():
+    weave = parse_strict(TERN)  # fit pairs
+    options = whole_units(weave, {"bar": 16.0}, 8.0, 180.0)
+    assert [o.counts["bar"] for o in options] == [10, 12, 8]
+    assert options[0].error_mm == pytest.approx(8 + 160 - 180)
+    three = whole_units(parse_strict(PLAIT), {"reed": 10.0}, 0.0, 104.0)
+    assert [o.counts["reed"] for o in three] == [9, 12, 6]
+
+
+def test_several_sections_against_trying_everything():
+    text = (
+        TERN.replace("fit pairs", "fit") + "section edge: body, fit multiple of 2\n  1: over 2\n  2: over 1\n"
+    )
+    text += "section knob: body, repeat 3\n  1: over 2\n  2: over 1\nsection far: body, same as edge\n  1: over 2\n  2: over 1\n"
+    weave = parse_strict(text)
+    pitch = {"bar": 16.3, "edge": 5.1, "knob": 4.0, "far": 5.1}
+    best = whole_units(weave, pitch, 7.0, 230.0)[0]
+    errors = [
+        abs(7 + 16.3 * i + 2 * 5.1 * 2 * k + 12 - 230)
+        for i, k in itertools.product(range(1, 20), range(1, 20))
+    ]
+    assert abs(best.error_mm) == pytest.approx(min(errors))
+    assert best.counts["knob"] == 3
+    assert best.counts["far"] == best.counts["edge"]
+    assert best.counts["edge"] % 2 == 0
+
+
+def test_a_piece_too_short_for_one_unit_is_refused_with_the_least_length():
+    with pytest.raises(InputError, match="too short: start, finish and one unit take 40 mm"):
+        whole_units(parse_strict(TERN), {"bar": 16.0}, 8.0, 15.0)
+
+
+def test_fixed_counts_need_no_fitting():
+    weave = parse_strict(TERN.replace("fit pairs", "repeat 7"))
+    (option,) = whole_units(weave, {"bar": 16.0}, 8.0, 100.0)
+    assert option.counts == {"bar": 7}
+    assert option.error_mm == pytest.approx(20)
+
+
+WEAVE = parse_strict(TERN)
+CAL = calibrate(WEAVE, tuple(tie(f"T{i}", 5 + i) for i in range(4)))
+
+
+def test_a_cut_holds_both_ends_their_tails_and_says_where_to_fold():
+    cuts = {c.cord: c for c in cut_list(WEAVE, CAL, {"bar": 10}, risk=0.02, step_mm=10)}
+    buoy = cuts["buoy"]
+    held = FINISHES["tuck-and-melt"].tail_mm
+    for e in buoy.ends:
+        assert e.need_mm == pytest.approx(CAL.need(e.end, {"bar": 10}).quantile(0.98) + held)
+        assert e.tail_mm == held
+        assert 0 < e.chance_short <= 0.02
+    total = sum(e.need_mm for e in buoy.ends)
+    assert total <= buoy.cut_mm < total + 10
+    assert buoy.cut_mm % 10 == 0
+    assert buoy.long_end == "buoy.b"  # the leader eats more
+    assert buoy.fold_offset_mm == pytest.approx((buoy.ends[1].need_mm - buoy.ends[0].need_mm) / 2)
+    # Folded there, the two ends get what they need and share what the rounding adds.
+    short_side = buoy.cut_mm / 2 - buoy.fold_offset_mm
+    assert short_side == pytest.approx(buoy.ends[0].need_mm + (buoy.cut_mm - total) / 2)
+    assert cuts["tide"].long_end == ""
+    assert cuts["tide"].fold_offset_mm == 0
+
+
+def test_less_risk_costs_more_cord():
+    lengths = [cut_list(WEAVE, CAL, {"bar": 10}, risk=r, step_mm=1)[1].cut_mm for r in (0.2, 0.02, 0.002)]
+    assert lengths == sorted(lengths)
+    assert lengths[0] < lengths[2]
+
+
+def test_ends_without_a_finish_still_leave_something_to_hold():
+    assert set(tails(parse_strict(PLAIT)).values()) == {HOLD_MM}
+
+
+def test_long_ends_go_on_bobbins_and_single_ends_are_not_folded():
+    plait = parse_strict(PLAIT)
+    cuts = cut_list(plait, calibrate(plait, ()), {"reed": 300}, risk=0.02, step_mm=10)
+    assert all(c.bobbin and c.fold_offset_mm == 0 and len(c.ends) == 1 for c in cuts)
+
+
+def test_a_whole_piece_and_a_count_that_is_kept():
+    plan = Plan(size_mm=170, ease_mm=8, fastening="side-buckle")
+    piece = solve(WEAVE, CAL, plan)
+    assert piece.counts == {"bar": 10}
+    assert len(piece.alternatives) == 2
+    kept = solve(WEAVE, CAL, plan.model_copy(update={"chosen": {"bar": 12}}))
+    assert kept.counts == {"bar": 12}
+    assert kept.cuts[1].cut_mm > piece.cuts[1].cut_mm
+    assert {"bar": 10} in [o.counts for o in kept.alternatives]
+    spiral = parse_strict(SPIRAL)
+    assert (
+        solve(spiral, calibrate(spiral, ()), Plan(target="length", size_mm=300, fastening="none")).counts[
+            "bar"
+        ]
+        > 10
+    )
+
+
+@pytest.mark.parametrize(
+    ("chance", "words"),
+    [
+        (0.02, "1 in 50"),
+        (0.0001 / 2, "less than 1 in 10,000"),
+        (0.1, "1 in 10"),
+        (0.0142, "1 in 70"),
+        (0.00123, "1 in 810"),
+        (0.5, "50%"),
+    ],
+)
+def test_odds(chance, words):
+    assert odds(chance) == words
