@@ -43,6 +43,8 @@ def load_fonts(app: QApplication) -> None:
     if FAMILY not in known:
         for which in FILES:
             QFontDatabase.addApplicationFontFromData(QByteArray(font_bytes(which)))
+    if app.font().family() == FAMILY:
+        return  # once is enough: the size must not grow
     font = QFont(FAMILY)
     size = app.font().pointSizeF()
     font.setPointSizeF(max(size, 9.0) + 1.0 if size > 0 else 10.5)

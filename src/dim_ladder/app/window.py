@@ -146,8 +146,8 @@ class MainWindow(QMainWindow):
             "file.save": self._save,
             "file.save-as": self._save_as,
             "file.quit": lambda: (self.close(), None)[1],
-            "edit.undo": self.session.undo,
-            "edit.redo": self.session.redo,
+            "edit.undo": self._undo,
+            "edit.redo": self._redo,
             "edit.rename": self._rename,
             **{stage: partial(self.stage, stage) for stage in STAGES},
             "view.dark": self._dark,
@@ -301,6 +301,14 @@ class MainWindow(QMainWindow):
             menu.addAction(self.actions_by_id[action_id])
         menu.exec(self.title.mapToGlobal(self.title.rect().bottomLeft()))
 
+    def _undo(self) -> None:
+        self._flush()
+        self.session.undo()
+
+    def _redo(self) -> None:
+        self._flush()
+        self.session.redo()
+
     def _rename(self) -> None:
         text, ok = QInputDialog.getText(self, "Rename the weave", "Its name", text=self.session.weave.name)
         if ok and text.strip():
@@ -415,6 +423,7 @@ class MainWindow(QMainWindow):
         """A message above the stage: what happened, to which piece, what to do. "" takes it away."""
         self.message_text.setText(text)
         self.message.setVisible(bool(text))
+        self._show_saved()
 
     def _changed(self) -> None:
         weave = self.session.weave

@@ -190,6 +190,7 @@ class CutScreen(QWidget):
         self._fill()
 
     def _sized(self) -> None:
+        self.size_field.setModified(False)
         value = self.size_field.value
         if value is None:
             return
@@ -200,6 +201,7 @@ class CutScreen(QWidget):
             self._change(size_mm=value, chosen={})
 
     def _eased(self) -> None:
+        self.ease.setModified(False)
         value = self.ease.value
         if value is not None and abs(value - self._session.document.plan.ease_mm) > 0.01:
             if value > 2000:

@@ -4,8 +4,17 @@ from __future__ import annotations
 
 import re
 
-from PySide6.QtCore import QTimer, Signal
-from PySide6.QtGui import QColor, QFont, QSyntaxHighlighter, QTextCharFormat, QTextCursor, QTextDocument
+from PySide6.QtCore import QEvent, QTimer, Signal
+from PySide6.QtGui import (
+    QColor,
+    QFont,
+    QKeyEvent,
+    QKeySequence,
+    QSyntaxHighlighter,
+    QTextCharFormat,
+    QTextCursor,
+    QTextDocument,
+)
 from PySide6.QtWidgets import QPlainTextEdit, QTextEdit, QWidget
 
 from dim_ladder.app.session import Session
@@ -70,6 +79,15 @@ class ScriptPane(QPlainTextEdit):
         self.textChanged.connect(self._typed)
         session.changed.connect(self.refill)
         self.refill()
+
+    def event(self, event: QEvent) -> bool:
+        # Undo and redo belong to the history, which knows every view's changes; the editor must not claim the keys.
+        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.ShortcutOverride:
+            standard = QKeySequence.StandardKey
+            if event.matches(standard.Undo) or event.matches(standard.Redo):
+                event.ignore()
+                return False
+        return super().event(event)
 
     def _typed(self) -> None:
         if not self._filling:

@@ -1,0 +1,54 @@
+"""A real window on a made-up workshop."""
+
+from __future__ import annotations
+
+import pytest
+from PySide6.QtWidgets import QApplication
+
+from dim_ladder.app.main import application
+from dim_ladder.app.theme import apply_theme
+from dim_ladder.app.window import MainWindow
+from dim_ladder.shelf.workshop import make_demo
+
+
+@pytest.fixture(scope="session")
+def qapp_cls():
+    return QApplication
+
+
+@pytest.fixture
+def window(qtbot, qapp, tmp_path):
+    """The window with the demo's first weave open."""
+    application()
+    apply_theme(qapp, dark=False)
+    w = MainWindow()
+    w.open_path(make_demo(tmp_path / "workshop"))
+    w.resize(1280, 800)
+    w.show()
+    w.activateWindow()
+    qtbot.waitExposed(w)
+    settle(qtbot, w)
+    yield w
+    w.session.unsaved = False  # nothing of a test asks on the way out
+    w.close()
+    w.session.jobs.finish()
+    w.deleteLater()
+    qapp.processEvents()
+
+
+@pytest.fixture
+def empty(window, qtbot):
+    """The window with a new weave without a file."""
+    window.run("file.new")
+    settle(qtbot, window)
+    return window
+
+
+def settle(qtbot, window):
+    """Until everything asked for on threads has arrived."""
+    qtbot.waitUntil(lambda: not window.session.jobs.busy, timeout=20_000)
+
+
+@pytest.fixture
+def settled(qtbot):
+    return lambda window: settle(qtbot, window)

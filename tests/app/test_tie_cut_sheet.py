@@ -1,0 +1,277 @@
+"""The screens after recording: a tie is logged and teaches, a size gives cuts, the sheet is previewed and published."""
+
+import pytest
+from helpers.ties import tie
+from helpers.weaves import PLAIT
+from pypdf import PdfReader
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QPushButton
+
+from dim_ladder.app.sheet.screen import read_sizes
+from dim_ladder.base import InputError
+from dim_ladder.calibrate import ties_to_csv
+from dim_ladder.commands import RemoveItem, SetPlan, SetScript
+from dim_ladder.scale import Plan
+
+
+@pytest.fixture
+def ties(window, settled):
+    screen = window.screen_of("view.tie")
+    settled(window)
+    return screen
+
+
+def fill(
+    screen, units="6", length="10,5 cm", readings=(("80 cm", "44 cm"), ("1 m", "56.5 cm"), ("1 m", "54 cm"))
+):
+    screen.counts["bar"].setText(units)
+    screen.length.setText(length)
+    for line, (cut, left) in zip(screen.lines, readings, strict=True):
+        line.cut.setText(cut)
+        line.left.setText(left)
+
+
+def test_the_form_asks_for_what_this_weave_has(ties):
+    assert list(ties.counts) == ["bar"]
+    # Both fillers do the same work and are measured together, leader and wrapper apart.
+    assert [line.ends for line in ties.lines] == [("tide.a", "tide.b"), ("buoy.a",), ("buoy.b",)]
+
+
+def test_a_tie_is_logged_and_shows_at_once_what_it_does(window, ties, settled, qtbot):
+    before = window.session.calibration.ties
+    fill(ties)
+    qtbot.waitUntil(lambda: ties.preview is not None)
+    assert ties.headline.text().startswith("With this tie (5 test ties")
+    assert len(window.session.document.ties) == before  # only looked at so far
+    assert ties.log_tie()
+    settled(window)
+    logged = window.session.document.ties[-1]
+    assert logged.id == "T5"
+    assert logged.counts == {"bar": 6}
+    assert logged.length_mm == 105
+    assert [r.used_mm for r in logged.readings] == pytest.approx([360, 435, 460])
+    assert logged.tension == "snug"
+    assert ties.headline.text().startswith("From 5 test ties")
+    assert ties.lines[0].left.text() == ""
+    assert ties.lines[0].cut.text() == "80 cm"  # the next tie is usually cut the same
+    window.run("edit.undo")
+    assert len(window.session.document.ties) == before
+
+
+def test_partial_records_are_taken(window, ties):
+    fill(ties, length="", readings=(("", ""), ("1 m", "56.5 cm"), ("1 m", "")))
+    assert ties.log_tie()
+    logged = window.session.document.ties[-1]
+    assert logged.length_mm is None
+    assert [r.ends for r in logged.readings] == [("buoy.a",), ("buoy.b",)]
+    assert logged.readings[1].used_mm is None
+
+
+@pytest.mark.parametrize(
+    ("changes", "message"),
+    [
+        ({"units": ""}, "how many units"),
+        ({"units": "six"}, "not a whole number"),
+        ({"length": "10 parsecs"}, "not a unit of length"),
+        ({"readings": (("", ""), ("1 m", "2 m"), ("", ""))}, "more is left over than was cut"),
+        ({"length": "", "readings": (("", ""),) * 3}, "Nothing is measured yet"),
+        ({"length": "99999 km"}, "not a unit"),
+    ],
+)
+def test_what_cannot_be_is_refused_and_the_form_stays(window, ties, changes, message):
+    fill(ties, **changes)
+    assert not ties.log_tie()
+    assert message in window.message_text.text()
+    assert len(window.session.document.ties) == 4
+    assert ties.counts["bar"].text() == changes.get("units", "6")
+
+
+def test_measuring_together_or_apart(window, ties):
+    next(b for b in ties.findChildren(QPushButton) if b.text() == "apart").click()
+    assert [line.ends for line in ties.lines][:2] == [("tide.a",), ("tide.b",)]
+    next(b for b in ties.findChildren(QPushButton) if b.accessibleName() == "Measure tide together").click()
+    assert ties.lines[0].ends == ("tide.a", "tide.b")
+
+
+def test_ties_are_removed_imported_and_exported(window, ties, tmp_path):
+    next(b for b in ties.findChildren(QPushButton) if b.accessibleName() == "Remove tie T2").click()
+    assert [t.id for t in window.session.document.ties] == ["T1", "T3", "T4"]
+    table = tmp_path / "ties.csv"
+    table.write_text(ties_to_csv((tie("T1", 12), tie("X1"))), "utf-8")
+    window.import_ties(table)
+    assert [t.id for t in window.session.document.ties] == ["T1", "T3", "T4", "X1"]
+    assert window.session.document.ties[0].counts != {"bar": 12}  # what is there is not overwritten
+    table.write_text("nonsense", "utf-8")
+    with pytest.raises(InputError, match="no column"):
+        window.import_ties(table)
+
+
+def test_another_weave_gets_its_own_form(window, ties, settled):
+    window.session.do(SetScript(text=PLAIT))
+    settled(window)
+    assert list(ties.counts) == ["reed"]
+    assert len(ties.lines) == 3
+
+
+# -- cut ------------------------------------------------------------------------------------------
+
+
+@pytest.fixture
+def cut(window, settled):
+    screen = window.screen_of("view.cut")
+    settled(window)
+    return screen
+
+
+def enter(field, text):
+    field.setFocus()
+    field.setText(text)
+    field.setModified(True)
+    field.editingFinished.emit()
+
+
+def test_the_size_gives_units_and_cuts_to_read_out(window, cut):
+    assert "cut" in cut.headline.text()
+    assert "off the middle with D longer" in cut.headline.text()
+    assert "of running short" in cut.headline.text()
+    before = cut.piece
+    enter(cut.size_field, "7 1/2 in")
+    assert window.session.document.plan.size_mm == pytest.approx(190.5)
+    assert cut.piece.counts["bar"] > before.counts["bar"]
+    assert cut.piece.cuts[1].cut_mm > before.cuts[1].cut_mm
+    assert "190 girth" in cut.why.text() or "191 girth" in cut.why.text()
+    assert cut.drawing.accessibleDescription().count("cut") == 2
+    window.run("edit.undo")
+    assert window.session.document.plan.size_mm == 170
+    assert cut.size_field.text() == "17 cm"
+
+
+def test_an_alternative_is_kept_until_the_size_changes(window, cut):
+    other = cut.piece.alternatives[0]
+    cut.options.itemAt(1).widget().click()
+    assert cut.piece.counts == other.counts
+    assert window.session.document.plan.chosen == other.counts
+    enter(cut.size_field, "18 cm")
+    assert window.session.document.plan.chosen == {}
+
+
+def test_plain_length_fastening_ease_and_risk(window, cut):
+    cut.length.click()
+    assert window.session.document.plan.target == "length"
+    assert not cut.ease.isVisible()
+    cut.girth.click()
+    enter(cut.ease, "1.5 cm")
+    assert window.session.document.plan.ease_mm == 15
+    cut.fastening.setCurrentIndex(cut.fastening.findData("none"))
+    cut.fastening.activated.emit(0)
+    assert window.session.document.plan.fastening == "none"
+    long_cut = cut.piece.cuts[1].cut_mm
+    cut.risk.setCurrentIndex(0)
+    cut.risk.activated.emit(0)
+    assert window.session.document.plan.risk == 0.1
+    assert cut.piece.cuts[1].cut_mm < long_cut
+
+
+def test_impossible_sizes_are_explained(window, cut):
+    enter(cut.size_field, "3 zz")
+    assert "not a unit" in window.message_text.text()
+    enter(cut.size_field, "30 m")
+    assert "cannot be tied" in window.message_text.text()
+    assert window.session.document.plan.size_mm == 170
+    window.session.do(SetPlan(plan=Plan(target="length", size_mm=35)))
+    assert "too short" in cut.headline.text()
+    assert cut.piece is None
+
+
+# -- sheet ----------------------------------------------------------------------------------------
+
+
+@pytest.fixture
+def sheet(window, settled):
+    screen = window.screen_of("view.sheet")
+    settled(window)
+    return screen
+
+
+def test_the_preview_is_the_sheet_itself(window, sheet):
+    import io
+
+    assert sheet.pdf.startswith(b"%PDF-")
+    assert sheet.view.pages == len(PdfReader(io.BytesIO(sheet.pdf)).pages) >= 2
+    image = sheet.view.viewport().grab().toImage()
+    colours = {
+        image.pixelColor(x, y).name() for x in range(40, image.width() - 40, 7) for y in range(40, 300, 5)
+    }
+    assert len(colours) > 10  # a page with ink on it, not a blank
+
+
+def test_choices_change_the_preview_and_are_undone(window, sheet, settled):
+    before = sheet.pdf
+    next(b for b in sheet.voices.buttons() if b.property("value") == "macrame").click()
+    settled(window)
+    assert sheet.pdf != before
+    sheet.texts["designer"].setText("The hide keepers")
+    sheet.texts["designer"].editingFinished.emit()
+    sheet.sizes.setText("kid 13 cm, adult 7 in")
+    sheet.sizes.editingFinished.emit()
+    assert [(r.name, round(r.size_mm)) for r in window.session.document.sheet.sizes] == [
+        ("kid", 130),
+        ("adult", 178),
+    ]
+    for _ in range(3):
+        window.run("edit.undo")
+    settled(window)
+    assert sheet.pdf == before
+    sheet.sizes.setText("enormous")
+    sheet.sizes.editingFinished.emit()
+    assert "is not a size" in window.message_text.text()
+
+
+def test_sizes_as_typed():
+    assert [(r.name, r.size_mm) for r in read_sizes("S 15 cm, M 82,5 cm")] == [("S", 150), ("M", 825)]
+    with pytest.raises(InputError):
+        read_sizes("S")
+
+
+def test_publishing_writes_the_files_and_says_where(window, sheet, settled, tmp_path):
+    folder = tmp_path / "out"
+    folder.mkdir()
+    sheet.publish(folder)
+    settled(window)
+    assert sorted(p.name for p in folder.iterdir()) == [
+        "tern-ladder-cuts.csv",
+        "tern-ladder.html",
+        "tern-ladder.pdf",
+    ]
+    assert "Published in" in window.message_text.text()
+
+
+def test_publishing_into_nothing_is_explained(window, sheet, settled, tmp_path):
+    sheet.publish(tmp_path / "nowhere")
+    settled(window)
+    assert "Cannot write" in window.message_text.text()
+    assert "no such file or folder" in window.message_text.text()
+
+
+def test_a_weave_with_a_slip_has_no_sheet_and_says_why(window, sheet, settled):
+    window.session.do(RemoveItem(section="bar", at=0))
+    window.session.do(SetScript(text=PLAIT + "  3: over 1\n"))
+    settled(window)
+    assert sheet.trouble.isVisible()
+    assert "between them hangs" in sheet.trouble.text()
+    assert not sheet.publish_button.isEnabled()
+    window.run("edit.undo")
+    settled(window)
+    assert not sheet.trouble.isVisible()
+    assert sheet.publish_button.isEnabled()
+
+
+def test_fields_mark_what_cannot_be_read(ties, qtbot):
+    field = ties.length
+    field.setFocus()
+    qtbot.keyClicks(field, "12 foos")
+    qtbot.keyClick(field, Qt.Key.Key_Tab)
+    assert field.property("wrong") is True
+    assert "not a unit" in field.toolTip()
+    field.clear()
+    assert field.property("wrong") is False

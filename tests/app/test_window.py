@@ -1,0 +1,239 @@
+"""The window around the screens: actions, search, saving, trouble with the disk, looks at every size."""
+
+import pytest
+from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
+from PySide6.QtGui import QDropEvent, QFontInfo
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QComboBox, QLabel, QLineEdit, QPushButton
+
+from dim_ladder.app import window as module
+from dim_ladder.app.palette import ActionSearch, KeySheet
+from dim_ladder.app.theme import theme
+from dim_ladder.base import InputError
+from dim_ladder.commands import ACTIONS, SetName
+from dim_ladder.publish.typeface import FAMILY, MONO_FAMILY
+from dim_ladder.shelf import read_document
+
+STAGES = ("view.record", "view.tie", "view.cut", "view.sheet")
+
+
+def test_every_action_of_the_table_has_a_handler_and_a_place(window):
+    assert set(window.handlers) == {a.id for a in ACTIONS}
+    menus = {m.text(): [x.toolTip() for x in m.menu().actions()] for m in window.menuBar().actions()}
+    for a in ACTIONS:
+        if a.menu:
+            assert a.does in menus[a.menu]
+            assert window.actions_by_id[a.id].shortcut().toString() == a.shortcut.replace("Return", "Return")
+
+
+def test_the_search_finds_and_runs_any_action(window, qtbot):
+    ran = []
+    search = ActionSearch(ran.append, window.enabled, window)
+    qtbot.addWidget(search)
+    assert search.list.count() == len(ACTIONS)
+    search.edit.setText("whole units")
+    assert search.list.count() == 1
+    QTest.keyClick(search.edit, Qt.Key.Key_Return)
+    assert ran == ["view.cut"]
+    search.edit.setText("rest the end")  # needs an end in hand
+    QTest.keyClick(search.edit, Qt.Key.Key_Return)
+    assert ran == ["view.cut"]
+    search.edit.setText("")
+    QTest.keyClick(search.edit, Qt.Key.Key_Down)
+    assert search.list.currentRow() == 1
+
+
+def test_the_sheet_of_keys_names_every_shortcut(window, qtbot):
+    sheet = KeySheet(window)
+    qtbot.addWidget(sheet)
+    text = sheet.findChild(QLabel).text()
+    for a in ACTIONS:
+        assert a.text in text
+        assert a.shortcut in text
+
+
+def test_stages_by_key_and_by_bead(window, qtbot):
+    for key, stage in zip("1234", STAGES, strict=True):
+        QTest.keyClick(window, getattr(Qt.Key, f"Key_{key}"), Qt.KeyboardModifier.ControlModifier)
+        assert window.stack.currentWidget() is window._stages[stage]
+    line = window.cord_line
+    QTest.mouseClick(line, Qt.MouseButton.LeftButton, pos=line.centre(0).toPoint())
+    assert window.stack.currentWidget() is window.record
+    QTest.keyClick(line, Qt.Key.Key_Right)
+    assert window.stack.currentWidget() is window._stages["view.tie"]
+
+
+def test_shipped_fonts_are_used(window, qapp):
+    from dim_ladder.app.theme import mono
+
+    assert QFontInfo(qapp.font()).family() == FAMILY
+    assert QFontInfo(mono()).family() == MONO_FAMILY
+
+
+# -- files ----------------------------------------------------------------------------------------
+
+
+def test_edits_save_themselves(window, qtbot):
+    path = window.session.path
+    window.session.do(SetName(name="Sluice Bar"))
+    assert window.saved_words.text() == "saving…"
+    qtbot.waitUntil(lambda: not window.session.unsaved)
+    assert read_document(path).weave.name == "Sluice Bar"
+    assert window.saved_words.text().startswith("saved")
+
+
+def test_an_unwritable_folder_is_told_and_nothing_is_lost(window, qtbot, tmp_path):
+    path = window.session.path
+    path.unlink()
+    path.parent.rename(tmp_path / "gone")
+    window.session.do(SetName(name="Sluice Bar"))
+    qtbot.waitUntil(lambda: window.session.save_trouble != "")
+    assert "Your work is safe in this window" in window.message_text.text()
+    assert window.saved_words.text() == "not saved"
+    assert window.session.weave.name == "Sluice Bar"
+    other = tmp_path / "other.dimladder"
+    window.session.save(other)
+    assert read_document(other).weave.name == "Sluice Bar"
+    assert window.session.save_trouble == ""
+
+
+def test_a_broken_document_is_refused_and_the_open_weave_stays(window, tmp_path):
+    broken = tmp_path / "broken.dimladder"
+    broken.write_text('{"format": "dim-ladder-weave", "version": 7}', "utf-8")
+    with pytest.raises(InputError, match="newer Dim Ladder"):
+        window.open_path(broken)
+    assert window.session.weave.name == "Tern Ladder"
+    drop(window, broken)
+    assert "newer Dim Ladder" in window.message_text.text()
+    assert window.session.weave.name == "Tern Ladder"
+
+
+def drop(window, path):
+    data = QMimeData()
+    data.setUrls([QUrl.fromLocalFile(str(path))])
+    event = QDropEvent(
+        QPointF(5, 5),
+        Qt.DropAction.CopyAction,
+        data,
+        Qt.MouseButton.LeftButton,
+        Qt.KeyboardModifier.NoModifier,
+    )
+    window.dropEvent(event)
+
+
+def test_a_dropped_script_opens_as_a_new_weave(window, tmp_path, settled):
+    script = tmp_path / "reed.weave"
+    script.write_text(
+        'weave "Reed"\ncords\n t nylon-4mm #112233\nhang\n t.a t.b\nsection s: body, fit\n 1: over 2\n',
+        "utf-8",
+    )
+    drop(window, script)
+    settled(window)
+    assert window.session.weave.name == "Reed"
+    assert window.session.path is None
+
+
+def test_save_as_writes_documents_and_scripts(window, tmp_path, monkeypatch):
+    for name, suffix in (("copy", ".dimladder"), ("script.weave", ".weave")):
+        monkeypatch.setattr(
+            module.QFileDialog, "getSaveFileName", lambda *a, n=name, **k: (str(tmp_path / n), "")
+        )
+        window.run("file.save-as")
+        (found,) = tmp_path.glob(f"{name.split('.')[0]}*")
+        assert found.suffix == suffix
+        assert read_document(found).weave == window.session.weave
+    assert window.session.path.name == "copy.dimladder"  # a script alone does not become the weave's file
+
+
+def test_new_and_reopen_keep_what_was_typed(window, settled):
+    path = window.session.path
+    script = window.record.script
+    script.setPlainText(script.toPlainText().replace("Tern Ladder", "Reed Hurdle"))
+    window.run("file.new")  # before the pane's own pause is over
+    settled(window)
+    assert window.session.weave.name == "New weave"
+    window.open_path(path)
+    assert window.session.weave.name == "Reed Hurdle"
+
+
+def test_rename(window, monkeypatch):
+    monkeypatch.setattr(module.QInputDialog, "getText", lambda *a, **k: ('The "new" one', True))
+    window.run("edit.rename")
+    assert window.session.weave.name == "The ”new” one"
+    assert window.title.text() == "The ”new” one"
+
+
+def test_leaving_with_unsaved_work_asks(window, monkeypatch):
+    asked = []
+    monkeypatch.setattr(window, "_may_leave", lambda: asked.append(1) and False)
+    window.run("file.new")
+    window.session.do(SetName(name="Not in a file"))
+    assert window.close() is False
+    assert asked == [1]
+    assert window.isVisible()
+
+
+def test_undo_is_named_in_the_menu(window):
+    undo = window.actions_by_id["edit.undo"]
+    assert not undo.isEnabled()
+    window.session.do(SetName(name="Sluice Bar"))
+    assert undo.text() == "Undo: Rename to Sluice Bar"
+    assert undo.isEnabled()
+
+
+def children(widget, *kinds):
+    return [w for kind in kinds for w in widget.findChildren(kind)]
+
+
+# -- looks ----------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("size", [(1024, 700), (1280, 800), (1920, 1080)])
+@pytest.mark.parametrize("stage", STAGES)
+def test_nothing_is_clipped(window, settled, stage, size):
+    window.resize(*size)
+    screen = window.screen_of(stage)
+    settled(window)
+    window.grab()  # settles the layout
+    assert (window.width(), window.height()) == size
+    for widget in children(screen, QPushButton, QLabel, QLineEdit):
+        if not widget.isVisible() or (isinstance(widget, QLabel) and not widget.text()):
+            continue
+        right = widget.mapTo(window, QPoint(widget.width(), 0)).x()
+        assert right <= window.width(), f"{widget} {getattr(widget, 'text', str)()}"
+        if isinstance(widget, QPushButton):
+            wanted = widget.fontMetrics().horizontalAdvance(widget.text())
+            assert widget.width() >= wanted, widget.text()
+
+
+def test_every_control_can_be_reached_and_has_a_name(window, settled):
+    for stage in STAGES:
+        screen = window.screen_of(stage)
+        settled(window)
+        for widget in children(screen, QPushButton, QLineEdit, QComboBox):
+            if not widget.isVisible():
+                continue
+            name = widget.accessibleName() or (widget.text() if isinstance(widget, QPushButton) else "")
+            assert name, widget
+    assert window.ladder.accessibleName()
+    assert window.record.board.accessibleName()
+
+
+def test_dark_and_light(window, settled):
+    light = window.grab().toImage().pixelColor(5, 200).lightness()
+    window.run("view.dark")
+    settled(window)
+    dark = window.grab().toImage().pixelColor(5, 200).lightness()
+    assert light > 220
+    assert dark < 60
+    assert theme().pen.dark
+    window.run("view.dark")
+    assert not theme().pen.dark
+
+
+def test_messages_are_dismissed(window):
+    window.say("The tide is in")
+    assert window.message.isVisible()
+    button = next(b for b in window.message.findChildren(QPushButton) if b.text() == "dismiss")
+    button.click()
+    assert not window.message.isVisible()

@@ -1,0 +1,73 @@
+import threading
+
+import pytest
+
+from dim_ladder.app.workers import Jobs
+from dim_ladder.base import InputError
+
+
+@pytest.fixture
+def jobs(qtbot):
+    j = Jobs()
+    yield j
+    j.finish()
+
+
+def refuse(e):
+    raise AssertionError(e)
+
+
+def test_work_runs_elsewhere_and_answers_here(qtbot, jobs):
+    seen = {}
+
+    def work():
+        seen["worker"] = threading.get_ident()
+        return 42
+
+    def then(result):
+        seen["answer"] = (result, threading.get_ident())
+
+    jobs.ask("a", work, then, refuse)
+    qtbot.waitUntil(lambda: "answer" in seen)
+    assert seen["answer"] == (42, threading.get_ident())
+    assert seen["worker"] != threading.get_ident()
+    assert not jobs.busy
+
+
+def test_only_the_newest_answer_of_a_key_is_delivered(qtbot, jobs):
+    gate = threading.Event()
+    got = []
+    jobs.ask("a", lambda: gate.wait(10) and "old", got.append, refuse)
+    jobs.ask("a", lambda: "new", got.append, refuse)
+    jobs.ask("b", lambda: "other", got.append, refuse)
+    qtbot.waitUntil(lambda: len(got) == 2)
+    gate.set()
+    qtbot.waitUntil(lambda: not jobs.busy)
+    assert sorted(got) == ["new", "other"]
+
+
+def test_bad_input_goes_to_the_person_and_a_bug_is_raised(qtbot, jobs):
+    said = []
+
+    def bad():
+        raise InputError("no such end", "try another")
+
+    jobs.ask("a", bad, refuse, said.append)
+    qtbot.waitUntil(lambda: said != [])
+    assert str(said[0]) == "no such end. try another"
+
+    def bug():
+        raise ZeroDivisionError("a bug")
+
+    with qtbot.captureExceptions() as caught:
+        jobs.ask("a", bug, refuse, refuse)
+        qtbot.waitUntil(lambda: not jobs.busy)
+    assert caught[0][0] is ZeroDivisionError
+
+
+def test_finishing_waits_and_delivers_nothing(qtbot, jobs):
+    got = []
+    jobs.ask("a", lambda: 1, got.append, refuse)
+    jobs.finish()
+    qtbot.wait(30)
+    assert got == []
