@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import pytest
+from PySide6.QtCore import QCoreApplication, QEvent
 from PySide6.QtWidgets import QApplication
+from shiboken6 import isValid
 
 from dim_ladder.app.main import application
 from dim_ladder.app.theme import apply_theme
@@ -33,7 +35,8 @@ def window(qtbot, qapp, tmp_path):
     w.close()
     w.session.jobs.finish()
     w.deleteLater()
-    qapp.processEvents()
+    QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)  # else every later style change pays for it
+    assert not isValid(w)
 
 
 @pytest.fixture

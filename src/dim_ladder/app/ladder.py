@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from bisect import bisect_right
 from dataclasses import dataclass
 
 from PySide6.QtCore import QRectF, QSize, Qt
@@ -39,13 +40,14 @@ class LadderView(QAbstractScrollArea):
         super().__init__(parent)
         self._session = session
         self._rows: tuple[Row, ...] = ()
+        self._shown: object = None
         self.setFrameShape(QAbstractScrollArea.Shape.NoFrame)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Ladder of steps")
         self.setMinimumWidth(230)
         self.viewport().setAutoFillBackground(False)
-        session.traced.connect(self._rebuild)
-        self._rebuild()
+        session.traced.connect(self._refresh)
+        self._refresh()
 
     def sizeHint(self) -> QSize:
         return QSize(262, 600)
@@ -53,6 +55,14 @@ class LadderView(QAbstractScrollArea):
     @property
     def rows(self) -> tuple[Row, ...]:
         return self._rows
+
+    def _refresh(self) -> None:
+        """A new ladder when the weave is another one; else only the chosen rung is."""
+        if self._shown is not self._session.ladder:
+            self._shown = self._session.ladder
+            self._rebuild()
+        self._reveal()
+        self.viewport().update()
 
     def _rebuild(self) -> None:
         trace = self._session.ladder
@@ -78,16 +88,19 @@ class LadderView(QAbstractScrollArea):
             rows.append(Row("problem", y, PROBLEM_HEIGHT, str(problem)))
             y += PROBLEM_HEIGHT
         self._rows = tuple(rows)
+        self._tops = [r.y for r in rows]
         self._height = y
         self._ranges()
-        chosen = next((r for r in rows if r.rung and r.rung.step == self._session.chosen), None)
+
+    def _reveal(self) -> None:
+        """Scroll so that the chosen rung is seen."""
+        chosen = next((r for r in self._rows if r.rung and r.rung.step == self._session.chosen), None)
         if chosen is not None:
             bar = self.verticalScrollBar()
             if chosen.y < bar.value():
                 bar.setValue(int(chosen.y) - 10)
             elif chosen.y + chosen.height > bar.value() + self.viewport().height():
                 bar.setValue(int(chosen.y + chosen.height - self.viewport().height()) + 10)
-        self.viewport().update()
 
     def _ranges(self) -> None:
         page = self.viewport().height()
@@ -110,13 +123,13 @@ class LadderView(QAbstractScrollArea):
         order = min(11.0 * len(trace.ends), width * 0.34)
         painter.translate(0, -top)
         painter.setPen(QPen(QColor(t.hair), 3))
-        for row in self._rows:
-            if row.kind in ("rung", "heading") and row.y + row.height >= top and row.y <= top + height:
+        first = max(0, bisect_right(self._tops, top) - 1)
+        seen = self._rows[first : bisect_right(self._tops, top + height)]
+        for row in seen:
+            if row.kind in ("rung", "heading"):
                 for x in (RAIL_LEFT, width - 14.0 - order):
                     painter.drawLine(int(x), int(row.y), int(x), int(row.y + row.height))
-        for row in self._rows:
-            if row.y + row.height < top or row.y > top + height:
-                continue
+        for row in seen:
             if row.kind == "section":
                 self._paint_section(painter, row, width)
             elif row.kind in ("heading", "empty"):

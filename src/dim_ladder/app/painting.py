@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QBrush, QColor, QFont, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF
@@ -82,11 +82,22 @@ class PictureView(QWidget):
     def __init__(self, largest: float = 1.5, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._picture: Picture | None = None
+        self._make: Callable[[], Picture] | None = None
         self._largest = largest
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
 
+    def show_later(self, make: Callable[[], Picture]) -> None:
+        """A picture that is made when it is first painted: what nobody sees costs nothing."""
+        self._make = make
+        self.update()
+
+    def _made(self) -> None:
+        if self._make is not None:
+            make, self._make = self._make, None
+            self.show_picture(make())
+
     def show_picture(self, picture: Picture | None) -> None:
-        self._picture = picture
+        self._picture, self._make = picture, None
         self.setAccessibleDescription(picture.title if picture else "")
         self.updateGeometry()
         self.update()
@@ -97,6 +108,7 @@ class PictureView(QWidget):
         return QSize(round(self._picture.width * self._largest), round(self._picture.height * self._largest))
 
     def paintEvent(self, event: QPaintEvent) -> None:
+        self._made()
         if self._picture is not None:
             painter = QPainter(self)
             paint_picture(painter, self._picture, QRectF(self.rect()), self._largest)

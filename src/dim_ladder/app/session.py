@@ -31,6 +31,7 @@ hang
 section unit: body, fit
 """
 AUTOSAVE_MS = 700
+QUIET_MS = 90  # how long after an edit the slower answers begin to be worked out
 
 
 class Session(QObject):
@@ -56,6 +57,10 @@ class Session(QObject):
         self.turn: Turning | None = None
         self._ladder_tracer = Tracer()
         self._board_tracer = Tracer()
+        self._upto: tuple[Weave, int, Weave] | None = (
+            None  # the weave cut after a section, kept while it lasts
+        )
+        self._board_shown: tuple[Weave, int, Draft | None, Trace] | None = None
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.setInterval(AUTOSAVE_MS)
@@ -183,9 +188,18 @@ class Session(QObject):
         return self._board(self.draft)
 
     def _board(self, draft: Draft | None) -> Trace:
-        upto = replace(self.weave, sections=self.weave.sections[: self.section + 1])
+        shown = self._board_shown
+        if shown is not None and shown[0] is self.weave and shown[1:3] == (self.section, draft):
+            return shown[3]
+        if self._upto is None or self._upto[0] is not self.weave or self._upto[1] != self.section:
+            cut = replace(self.weave, sections=self.weave.sections[: self.section + 1])
+            self._upto = (self.weave, self.section, cut)
+        upto = self._upto[2]
         step = (self.section, draft.step()) if draft is not None and draft.moves else None
-        return self._board_tracer.trace(upto, counts=self._once(), draft=step)
+        found = self._board_tracer.trace(upto, counts=self._once(), draft=step)
+        if draft is self.draft:
+            self._board_shown = (self.weave, self.section, draft, found)
+        return found
 
     def _ask_turning(self) -> None:
         """Flat or spiral, worked out on a thread."""
@@ -194,7 +208,13 @@ class Session(QObject):
             self.turn = None
             return
         name = weave.sections[index].name
-        self.jobs.ask("turning", lambda: turning(weave, name), self._turned, lambda e: self.said.emit(str(e)))
+        self.jobs.ask(
+            "turning",
+            lambda: turning(weave, name),
+            self._turned,
+            lambda e: self.said.emit(str(e)),
+            after_ms=QUIET_MS,
+        )
 
     def _turned(self, found: Turning | None) -> None:
         self.turn = found
@@ -242,7 +262,11 @@ class Session(QObject):
             self.calibrated.emit()
             return
         self.jobs.ask(
-            "calibrate", lambda: calibration_of(document), self._fitted, lambda e: self.said.emit(str(e))
+            "calibrate",
+            lambda: calibration_of(document),
+            self._fitted,
+            lambda e: self.said.emit(str(e)),
+            after_ms=QUIET_MS,
         )
 
     def _fitted(self, calibration: Calibration | None) -> None:

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 from typing import Any
 
-from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal
+from PySide6.QtCore import QObject, QRunnable, QThreadPool, QTimer, Signal
 
 from dim_ladder.base import DimLadderError
 
@@ -47,11 +48,12 @@ class Jobs(QObject):
         self._newest: dict[str, int] = {}
         self._waiting: dict[str, tuple[Callable[[Any], None], Callable[[DimLadderError], None]]] = {}
         self._answers: _Answers = {}
+        self._timers: dict[str, QTimer] = {}
         self._running = 0
 
     @property
     def busy(self) -> bool:
-        return self._running > 0
+        return self._running > 0 or bool(self._timers)
 
     def ask(
         self,
@@ -59,13 +61,38 @@ class Jobs(QObject):
         work: Callable[[], Any],
         then: Callable[[Any], None],
         failed: Callable[[DimLadderError], None],
+        *,
+        after_ms: int = 0,
     ) -> None:
-        """Run `work` on a thread; it must only touch immutable values. then, failed : on the interface thread."""
+        """Run `work` on a thread; it must only touch immutable values. then, failed : on the interface thread.
+
+        after_ms : begin when nothing newer was asked under this key for so long. Python threads share one lock, so
+        work begun right after a key press would slow the very picture that the key press is waiting for.
+        """
         number = self._newest.get(key, 0) + 1
         self._newest[key] = number
         self._waiting[key] = (then, failed)
+        job = _Job(key, number, work, self._report, self._answers)
+        timer = self._timers.pop(key, None)
+        if timer is not None:
+            timer.stop()
+            timer.deleteLater()
+        if after_ms <= 0:
+            self._start(job)
+            return
+        timer = QTimer(self)
+        timer.setSingleShot(True)
+        timer.timeout.connect(partial(self._ripe, key, job))
+        self._timers[key] = timer
+        timer.start(after_ms)
+
+    def _ripe(self, key: str, job: _Job) -> None:
+        self._timers.pop(key).deleteLater()
+        self._start(job)
+
+    def _start(self, job: _Job) -> None:
         self._running += 1
-        self._pool.start(_Job(key, number, work, self._report, self._answers))
+        self._pool.start(job)
 
     def _deliver(self, key: str, number: int) -> None:
         self._running -= 1
@@ -83,4 +110,7 @@ class Jobs(QObject):
     def finish(self) -> None:
         """Wait for what runs, deliver nothing more."""
         self._newest.clear()
+        for timer in self._timers.values():
+            timer.stop()
+        self._timers.clear()
         self._pool.waitForDone()

@@ -1,8 +1,7 @@
 """A weave -> an instruction sheet. In: a Document's parts. Out: a Sheet as data; HTML, PDF, SVG, Markdown, CSV bytes."""
 
 from dim_ladder.publish.choices import SheetChoices, SizeRow
-from dim_ladder.publish.html import to_html
-from dim_ladder.publish.pdf import to_pdf
+from dim_ladder.publish.render import to_html, to_pdf
 from dim_ladder.publish.restore import embedded_document
 from dim_ladder.publish.sheet import Sheet, build_sheet
 from dim_ladder.publish.svg import to_svg

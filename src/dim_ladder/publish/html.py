@@ -44,7 +44,7 @@ def _hash(text: str) -> str:
     return "sha256-" + base64.b64encode(hashlib.sha256(text.encode("utf-8")).digest()).decode("ascii")
 
 
-def to_html(sheet: Sheet, document_text: str) -> str:
+def render(sheet: Sheet, document_text: str) -> str:
     """The page. document_text is carried inside, so that the sheet can be opened as a weave again."""
     script = _file("sheet.js")
     style = _file("sheet.css") % {"regular": font_base64("regular"), "bold": font_base64("bold")}

@@ -163,7 +163,7 @@ def _shape(c: Any, s: object) -> None:
         c.restoreState()
 
 
-def to_pdf(sheet: Sheet, *, paper: str = "A4") -> bytes:
+def render(sheet: Sheet, *, paper: str = "A4") -> bytes:
     """The sheet on A4 or Letter."""
     _fonts()
     size = LETTER if paper.lower() == "letter" else A4

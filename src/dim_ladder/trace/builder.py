@@ -205,8 +205,8 @@ class Builder:
                 self._finish(op, order)
             elif op.knot is not None and not isinstance(op.value, Step):
                 binding = bind(op.value, op.knot, order)
+                ends = {k: tuple([self.number[e] for e in v]) for k, v in binding.items()}
                 for i, step in enumerate(op.knot.steps):
-                    ends = {k: tuple([self.number[e] for e in v]) for k, v in binding.items()}
                     self._step(op, step, ends, i)
             elif isinstance(op.value, Step):
                 self._step(op, op.value, None, -1)

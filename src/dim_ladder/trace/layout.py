@@ -12,8 +12,6 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-import numpy as np
-
 from dim_ladder.trace.value import Trace
 
 SWEEPS = 24
@@ -122,12 +120,12 @@ def _straight(members: list[list[tuple[int, int]]]) -> dict[int, float]:
 
 
 def _pack(lanes: list[tuple[int, int, int]], levels: int) -> dict[int, float]:
-    skyline = np.zeros(levels)
+    skyline = [0.0] * levels
     out: dict[int, float] = {}
     for lane, a, b in lanes:
-        at = float(skyline[a : b + 1].max())
+        at = max(skyline[a : b + 1])
         out[lane] = at
-        skyline[a : b + 1] = at + 1.0
+        skyline[a : b + 1] = [at + 1.0] * (b + 1 - a)
     return out
 
 

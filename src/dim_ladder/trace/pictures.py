@@ -112,6 +112,9 @@ class _Painter:
         self.lay: Layout = layout(trace, top, bottom)
         self.colours, self.patterns = end_colours(trace), end_patterns(trace)
         self.lengths = self._path_lengths()
+        ranks, last_row = trace.row_rank, top + self.lay.lines
+        # Crossings of the window, found once: a long weave has thousands outside it.
+        self.seen = [n for n, c in enumerate(trace.crossings) if top <= ranks[c.row] < last_row]
         self.record = trace.steps[step] if 0 <= step < len(trace.steps) else None
         u = style.unit
         self.head = u * (1.15 if style.labels else 0.7)
@@ -233,15 +236,17 @@ class _Painter:
             shapes += self._cord(self.rounded(self._without_new(end, moving)), end, strength)
         stop = r.stop if r is not None else 0
         start = r.start if r is not None and moving >= 0 else stop
-        for n in range(start):
-            shapes += self._bridge(n, strength, strength)
+        for n in self.seen:
+            if n < start:
+                shapes += self._bridge(n, strength, strength)
         if moving >= 0 and r is not None:
             pts = self.new_part(moving)
             if pts:
                 shapes += self._cord(self.rounded(pts), moving, 1.0)
                 shapes += self._arrow(pts[-1], moving)
-            for n in range(start, stop):
-                shapes += self._bridge(n, strength, 1.0, moving)
+            for n in self.seen:
+                if start <= n < stop:
+                    shapes += self._bridge(n, strength, 1.0, moving)
             for hop in r.hops:
                 if hop.edge >= 0:
                     c = t.crossings[hop.edge]
@@ -271,8 +276,9 @@ class _Painter:
             x = self.px(path[s.path_start - 1], y)
             side = 1 if t.lane_rank[path[s.path_start + 1]] > t.lane_rank[path[s.path_start - 1]] else -1
             out.append(Anchor("loop", end, x + side * self.s.unit * 0.5, y - self.s.row * 0.45))
-        for n, c in enumerate(t.crossings[: self.record.stop if self.record else 0]):
-            if self.shows(c.row):
+        for n in self.seen:
+            c = t.crossings[n]
+            if self.record is not None and n < self.record.stop:
                 y = self.py(c.row)
                 out.append(Anchor("crossing", n, self.px(c.lane, y), y))
         return tuple(out)
@@ -320,8 +326,6 @@ class _Painter:
     def _bridge(self, n: int, strength: float, moving_strength: float, moving: int = -1) -> list[Shape]:
         """The over piece of a crossing once more, on a gap."""
         c = self.t.crossings[n]
-        if not self.shows(c.row):
-            return []
         y = self.py(c.row)
         x = self.px(c.lane, y)
         end = c.over_end

@@ -7,7 +7,7 @@ from dataclasses import replace
 from dim_ladder.base import InputError, Problem
 from dim_ladder.notation import Parsed, Step, Weave
 from dim_ladder.trace.builder import Builder, StepError, _Mark
-from dim_ladder.trace.expand import Op, Path, expand
+from dim_ladder.trace.expand import Op, Path, Program, expand
 from dim_ladder.trace.value import Trace
 
 
@@ -18,6 +18,7 @@ class Tracer:
         self._builder: Builder | None = None
         self._ops: list[Op] = []
         self._marks: list[_Mark] = []
+        self._unrolled: tuple[Weave, tuple[object, ...], Program] | None = None
 
     def trace(
         self,
@@ -45,7 +46,7 @@ class Tracer:
             if only > 0:
                 before = replace(weave, sections=weave.sections[:only])
                 ends = Tracer().trace(before, units=units).order_names()
-        program = expand(weave, only=only, units=units, counts=counts)
+        program = self._expand(weave, only, units, counts)
         ops = list(program.ops)
         if draft is not None:
             ops.append(Op(draft[0], 0, -1, draft[1]))
@@ -64,6 +65,17 @@ class Tracer:
             self._ops.append(op)
             self._marks.append(mark)
         return _snapshot(weave, builder, tuple(problems))
+
+    def _expand(
+        self, weave: Weave, only: int | None, units: int | None, counts: dict[str, int] | None
+    ) -> Program:
+        """Unroll, or take what was unrolled when the very same weave is asked for again with another draft."""
+        key = (only, units, counts)
+        kept = self._unrolled
+        if kept is None or kept[0] is not weave or kept[1] != key:
+            kept = (weave, key, expand(weave, only=only, units=units, counts=counts))
+            self._unrolled = kept
+        return kept[2]
 
     def _rewind(self, ends: tuple[str, ...], ops: list[Op]) -> Builder:
         if self._builder is None or self._builder.names != ends:

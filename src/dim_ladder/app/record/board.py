@@ -33,6 +33,7 @@ class Board(QWidget):
         self._session = session
         self._asking = ""  # "up" or "down" while a loop's letter is awaited
         self._picture: Picture | None = None
+        self._stale = True
         self._scale, self._origin = 1.0, QPointF()
         self._drag_from: float | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -52,6 +53,10 @@ class Board(QWidget):
 
     @property
     def picture(self) -> Picture | None:
+        """What is drawn now; made when it is asked for, once for all that changed since."""
+        if self._stale:
+            self._stale = False
+            self._picture = self._drawn()
         return self._picture
 
     # -- what is shown -----------------------------------------------------------------------------
@@ -60,19 +65,22 @@ class Board(QWidget):
         s = self._session
         if s.draft is None:
             self._asking = ""
+        self._stale = True
+        self.prompt.emit(self.prompt_text())
+        self.update()
+
+    def _drawn(self) -> Picture:
+        s = self._session
         pen = theme().pen
         if s.draft is None and 0 <= s.chosen < len(s.ladder.steps):
             trace, step = s.ladder, s.chosen
             first = max(0, min(window_of(trace, step), step - 3))
-            self._picture = diagram(trace, first, step, pen, STYLE, focus=True)
-        else:
-            trace = s.board()
-            last = len(trace.steps) - 1
-            drawing = s.draft is not None and bool(s.draft.moves)
-            first = max(0, last - SHOWN_STEPS + 1)
-            self._picture = diagram(trace, first, last, pen, STYLE, focus=drawing)
-        self.prompt.emit(self.prompt_text())
-        self.update()
+            return diagram(trace, first, step, pen, STYLE, focus=True)
+        trace = s.board()
+        last = len(trace.steps) - 1
+        drawing = s.draft is not None and bool(s.draft.moves)
+        first = max(0, last - SHOWN_STEPS + 1)
+        return diagram(trace, first, last, pen, STYLE, focus=drawing)
 
     def prompt_text(self) -> str:
         s = self._session
@@ -103,9 +111,10 @@ class Board(QWidget):
         t = theme()
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        if self._picture is not None:
+        picture = self.picture
+        if picture is not None:
             area = QRectF(self.rect()).adjusted(16, 12, -16, -12)
-            self._scale, self._origin = paint_picture(painter, self._picture, area, 1.25)
+            self._scale, self._origin = paint_picture(painter, picture, area, 1.25)
             self._paint_bar(painter)
             self._paint_hints(painter)
         if self.hasFocus():
@@ -158,7 +167,8 @@ class Board(QWidget):
             painter.drawEllipse(there, 16 * self._scale, 16 * self._scale)
 
     def anchors(self, kind: str) -> list[Anchor]:
-        return [a for a in self._picture.anchors if a.kind == kind] if self._picture else []
+        picture = self.picture
+        return [a for a in picture.anchors if a.kind == kind] if picture else []
 
     def _at(self, a: Anchor) -> QPointF:
         return QPointF(self._origin.x() + a.x * self._scale, self._origin.y() + a.y * self._scale)
@@ -176,7 +186,7 @@ class Board(QWidget):
         if s.document.draft or not s.weave.sections:
             s.said.emit(self.prompt_text())
             return
-        s.choose(-1)
+        s.chosen = -1
         s.set_draft(begin(end, s.board_order()))
 
     def act(self, action: str) -> None:

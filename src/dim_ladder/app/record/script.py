@@ -124,14 +124,25 @@ class ScriptPane(QPlainTextEdit):
             if parsed.ok and parsed.weave == document.weave:
                 return  # the same weave in the person's own layout
         self._filling = True
-        at = self.textCursor().position()
-        scroll = self.verticalScrollBar().value()
-        self.setPlainText(text)
-        cursor = self.textCursor()
-        cursor.setPosition(min(at, len(text)))
-        self.setTextCursor(cursor)
-        self.verticalScrollBar().setValue(scroll)
+        self._replace(own, text)
         self._filling = False
+
+    def _replace(self, old: str, new: str) -> None:
+        """Change only the lines that differ: a long script stays where it is, and costs what the change costs."""
+        a, b = old.split("\n"), new.split("\n")
+        start = 0
+        while start < min(len(a), len(b)) and a[start] == b[start]:
+            start += 1
+        end = 0
+        while end < min(len(a), len(b)) - start and a[-1 - end] == b[-1 - end]:
+            end += 1
+        if start in (len(a), len(b)):
+            start -= 1  # lines added or taken at the very end hang on the line before
+        cursor = QTextCursor(self.document())
+        before = sum(len(line) + 1 for line in a[:start])
+        cursor.setPosition(before)
+        cursor.setPosition(before + len("\n".join(a[start : len(a) - end])), QTextCursor.MoveMode.KeepAnchor)
+        cursor.insertText("\n".join(b[start : len(b) - end]))
 
     def _mark(self, problems: tuple[Problem, ...]) -> None:
         self.problems = problems

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QLabel, QVBoxLayout, QWidget
 
@@ -78,7 +80,10 @@ class StepPanel(QFrame):
             self.sentence.setText(step_sentence(trace, step, voice))
             finish = FINISHES.get(record.finish)
             self.caution.setText("\n".join(CAUTIONS[k] for k in finish.cautions) if finish else "")
-            self.picture.show_picture(step_picture(trace, step, theme().pen) if record.hops else None)
+            if record.hops:
+                self.picture.show_later(partial(step_picture, trace, step, theme().pen))
+            else:
+                self.picture.show_picture(None)
         else:
             self.title.setText("No step yet")
             self.sentence.setText(

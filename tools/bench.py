@@ -1,0 +1,214 @@
+"""Speed: one JSON line per measurement with its target. Medians of several runs; nothing here is a test."""
+
+from __future__ import annotations
+
+import json
+import os
+import statistics
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parent.parent
+os.environ["QT_QPA_PLATFORM"] = f"offscreen:configfile={ROOT / 'tools' / 'offscreen.json'}"
+
+BAND = """weave "Bench"
+cords
+  tide  nylon-4mm  #1f6f8b
+  buoy  nylon-4mm  #e07a1f
+hang
+  buoy.a tide.a tide.b buoy.b
+section bar: body, {count}
+  half-right (1 | 2 3 | 4)
+  half-left (1 | 2 3 | 4)
+"""
+
+START = """
+import sys, time
+from pathlib import Path
+from dim_ladder.app.main import application
+from dim_ladder.app.window import MainWindow
+app = application()
+w = MainWindow()
+w.open_path(Path(sys.argv[1]))
+w.show()
+while not w.windowHandle().isExposed():
+    app.processEvents()
+w.repaint()
+print(time.time())
+import os
+os._exit(0)
+"""
+
+
+def report(what: str, value: float, unit: str, target: float, note: str = "") -> None:
+    line = {"what": what, "value": round(value, 2), "unit": unit, "target": target, "ok": value <= target}
+    print(json.dumps(line | ({"note": note} if note else {})), flush=True)
+
+
+def timed(work: Callable[[], object], runs: int = 9) -> float:
+    """Median milliseconds after one warm-up."""
+    work()
+    out = []
+    for _ in range(runs):
+        start = time.perf_counter()
+        work()
+        out.append((time.perf_counter() - start) * 1e3)
+    return statistics.median(out)
+
+
+def tracing() -> None:
+    from dim_ladder.notation import Cross, Step, parse, parse_strict
+    from dim_ladder.trace import Tracer, trace
+    from dim_ladder.trace.pictures import diagram
+
+    weave = parse_strict(BAND.format(count="fit"))
+    report("trace of 1,000 steps, from scratch", timed(lambda: trace(weave, units=250)), "ms", 100)
+    tracer = Tracer()
+    tracer.trace(weave, units=250)
+    steps = [Step(1, (Cross(True, (2,)),)), Step(4, (Cross(False, (3,)),))]
+    turn = iter(range(10**9))
+    added = timed(lambda: tracer.trace(weave, units=250, draft=(0, steps[next(turn) % 2])), 41)
+    report("one step added to 1,000", added, "ms", 5)
+    big = trace(weave, units=250)
+    report("diagram of the last 8 of 1,000 steps", timed(lambda: diagram(big, 992, 999)), "ms", 50)
+    text = BAND.format(count="fit") + "".join(f"  {1 + i % 3}: over {2 + i % 3}\n" for i in range(1000))
+    report("script of 1,000 lines read", timed(lambda: parse(text)), "ms", 100)
+
+
+def calibrating() -> None:
+    from dim_ladder.calibrate import Reading, Tie, calibrate, prior_for
+    from dim_ladder.notation import parse_strict
+
+    weave = parse_strict(BAND.format(count="fit"))
+    prior = prior_for(weave)
+
+    def tie(i: int) -> Tie:
+        n, factor = 4 + i % 9, 1 + 0.02 * (i % 3 - 1)
+        rates = {"buoy.a": 66, "buoy.b": 70, "tide.a": 17, "tide.b": 17}
+        readings = tuple(
+            Reading(ends=(e,), cut_mm=2000, left_mm=2000 - (40 + b * n) * factor) for e, b in rates.items()
+        )
+        return Tie(id=f"T{i}", counts={"bar": n}, length_mm=16.5 * n * factor + 8, readings=readings)
+
+    for count, target in ((5, 50), (50, 50)):
+        ties = tuple(tie(i) for i in range(count))
+        report(
+            f"refit with {count} ties",
+            timed(lambda ties=ties: calibrate(weave, ties, prior), 5),
+            "ms",
+            target,
+        )
+
+
+def sheets() -> None:
+    from dim_ladder.commands.sheets import sheet_of
+    from dim_ladder.notation import parse_strict
+    from dim_ladder.publish import to_html, to_pdf
+    from dim_ladder.shelf import Document, document_text
+
+    lines = "  half-right (1 | 2 3 | 4)\n  half-left (1 | 2 3 | 4)\n" * 5
+    doc = Document(parse_strict(BAND.format(count="fit") + lines))
+    report("sheet of 24 steps as PDF", timed(lambda: to_pdf(sheet_of(doc)), 3) / 1e3, "s", 2)
+    report(
+        "sheet of 24 steps as HTML",
+        timed(lambda: to_html(sheet_of(doc), document_text(doc)), 3) / 1e3,
+        "s",
+        2,
+    )
+
+
+def window() -> None:
+    from PySide6.QtTest import QTest
+
+    from dim_ladder.app.main import application
+    from dim_ladder.app.window import MainWindow
+    from dim_ladder.notation import parse_strict
+    from dim_ladder.shelf import Document, save_document
+    from dim_ladder.shelf.workshop import make_demo
+
+    with tempfile.TemporaryDirectory() as folder:
+        demo = make_demo(Path(folder))
+        starts = []
+        for _ in range(6):
+            began = time.time()
+            done = subprocess.run(
+                [sys.executable, "-c", START, str(demo)], capture_output=True, text=True, check=True
+            )
+            starts.append(float(done.stdout) - began)
+        report("window up, second start and later", statistics.median(starts[1:]), "s", 1.5)
+        app = application()
+        big = Path(folder) / "big.dimladder"
+        save_document(Document(parse_strict(BAND.format(count="repeat 250"))), big)
+        for name, path in (("a band", demo), ("1,000 steps recorded", big)):
+            w = MainWindow()
+            if path == big:
+                steps = "".join(f"  {1 + i % 3}: over {2 + i % 3}\n" for i in range(1000))
+                save_document(Document(parse_strict(BAND.format(count="fit") + steps)), big)
+            w.open_path(path)
+            w.resize(1280, 800)
+            w.show()
+            while w.session.jobs.busy:
+                app.processEvents()
+            board = w.record.board
+            board.setFocus()
+            taken = []
+            for _ in range(6):
+                for key in "4oo":
+                    start = time.perf_counter()
+                    QTest.keyClicks(board, key)
+                    board.repaint()
+                    app.processEvents()
+                    taken.append((time.perf_counter() - start) * 1e3)
+                w.record.board.act("drop")
+            report(
+                f"key press to diagram, {name}",
+                statistics.median(taken),
+                "ms",
+                50,
+                f"slowest {max(taken):.0f} ms",
+            )
+            kept = []
+            for _ in range(6):
+                QTest.keyClicks(board, "4o")
+                start = time.perf_counter()
+                board.act("done")
+                board.repaint()
+                app.processEvents()
+                kept.append((time.perf_counter() - start) * 1e3)
+                w.session.undo()
+                app.processEvents()
+            note = f"slowest {max(kept):.0f} ms, all views in step"
+            report(f"step kept to diagram, {name}", statistics.median(kept), "ms", 50, note)
+            frames = []
+            bar = w.ladder.verticalScrollBar()
+            for i in range(40):
+                start = time.perf_counter()
+                bar.setValue(i * 90)
+                w.ladder.viewport().repaint()
+                frames.append((time.perf_counter() - start) * 1e3)
+            report(
+                f"ladder scroll frame, {name}",
+                statistics.median(frames),
+                "ms",
+                16,
+                f"slowest {max(frames):.0f} ms",
+            )
+            w.session.unsaved = False
+            w.close()
+    sys.stdout.flush()
+    os._exit(0)
+
+
+def main() -> None:
+    tracing()
+    calibrating()
+    sheets()
+    window()
+
+
+if __name__ == "__main__":
+    main()
