@@ -35,7 +35,9 @@ def window(qtbot, qapp, tmp_path):
     w.close()
     w.session.jobs.finish()
     w.deleteLater()
-    QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)  # else every later style change pays for it
+    QCoreApplication.sendPostedEvents(
+        None, QEvent.Type.DeferredDelete
+    )  # else every later style change pays for it
     assert not isValid(w)
 
 

@@ -113,6 +113,15 @@ def test_another_weave_gets_its_own_form(window, ties, settled):
     assert len(ties.lines) == 3
 
 
+def test_the_form_asks_anew_when_the_roles_of_a_new_weave_are_known(window, ties, settled, tmp_path):
+    plait = next(p for p in window.session.path.parent.iterdir() if p.name.startswith("reed"))
+    tern = window.session.path
+    window.open_path(plait)
+    window.open_path(tern)  # before the plait's rates arrive
+    settled(window)
+    assert [line.ends for line in ties.lines] == [("tide.a", "tide.b"), ("buoy.a",), ("buoy.b",)]
+
+
 # -- cut ------------------------------------------------------------------------------------------
 
 

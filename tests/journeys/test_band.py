@@ -69,7 +69,6 @@ def test_a_flat_band_from_nothing_to_the_sheet_and_back(window, settled, tmp_pat
     ties = window.screen_of("view.tie")
     settled(window)
     wide = window.session.calibration.need("second.a", {"unit": 11}).interval(0.9)
-    ties._build()
     enter(ties.counts["unit"], "6")
     enter(ties.length, "10.5 cm")
     assert [line.ends for line in ties.lines] == [("first.a", "first.b"), ("second.a",), ("second.b",)]

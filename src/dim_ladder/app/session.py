@@ -83,6 +83,8 @@ class Session(QObject):
         history.listen(self._after)
         self.draft = None
         self.chosen = -1
+        self.calibration = None  # that of another weave says nothing here
+        self.turn = None
         self.section = self._first_section()
         self.unsaved = False
         self.save_trouble = ""

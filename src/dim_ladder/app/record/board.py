@@ -114,7 +114,7 @@ class Board(QWidget):
         picture = self.picture
         if picture is not None:
             area = QRectF(self.rect()).adjusted(16, 12, -16, -12)
-            self._scale, self._origin = paint_picture(painter, picture, area, 1.25)
+            self._scale, self._origin = paint_picture(painter, picture, area, 1.45)
             self._paint_bar(painter)
             self._paint_hints(painter)
         if self.hasFocus():

@@ -170,10 +170,8 @@ class TieScreen(QWidget):
         grid.addWidget(self._quiet("left over", Qt.AlignmentFlag.AlignRight), row, 3)
         row += 1
         for index, cord in enumerate(weave.cords):
-            ends = tuple(e for e in weave.hang.ends if e.split(".")[0] == cord.name)
-            if not ends:
-                continue
-            groups = [(e,) for e in ends] if len(ends) == 1 or self._is_apart(cord.name) else [ends]
+            groups = self._groups(cord.name)
+            ends = tuple(e for g in groups for e in g)
             for k, group in enumerate(groups):
                 grid.addWidget(Swatch(cord.colour, index), row, 0)
                 letters = " and ".join(letter(weave.hang.ends.index(e)) for e in group)
@@ -277,6 +275,20 @@ class TieScreen(QWidget):
         ends = [e for e in self._session.weave.hang.ends if e.split(".")[0] == cord]
         role_of = calibration.prior.role_of if calibration else {}
         return len({role_of.get(e, e) for e in ends}) > 1
+
+    def _groups(self, cord: str) -> list[tuple[str, ...]]:
+        """Which ends of a cord are measured in one reading."""
+        ends = tuple(e for e in self._session.weave.hang.ends if e.split(".")[0] == cord)
+        if not ends:
+            return []
+        return [(e,) for e in ends] if len(ends) == 1 or self._is_apart(cord) else [ends]
+
+    def _regroup(self) -> None:
+        """Ask anew once the roles are known, unless something is typed already."""
+        wanted = [g for c in self._session.weave.cords for g in self._groups(c.name)]
+        typed = any(f.text() for line in self.lines for f in (line.cut, line.left))
+        if wanted != [line.ends for line in self.lines] and not typed:
+            self._build()
 
     def _toggle(self, cord: str, _checked: bool = False) -> None:
         apart = self._is_apart(cord)
@@ -391,8 +403,7 @@ class TieScreen(QWidget):
             self.rates.setText("")
             self.chart.show_picture(None)
             return
-        if not self.lines:
-            self._build()
+        self._regroup()
         ties = self._session.document.ties
         count = f"{c.ties} test tie{'s' if c.ties != 1 else ''}"
         if self.preview is not None:

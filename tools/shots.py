@@ -1,0 +1,90 @@
+"""Every picture in docs/screenshots/, made from the made-up workshop at 1280 x 800."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+import tempfile
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parent.parent
+OUT = ROOT / "docs" / "screenshots"
+os.environ["QT_QPA_PLATFORM"] = f"offscreen:configfile={ROOT / 'tools' / 'offscreen.json'}"
+sys.path.insert(0, str(ROOT / "tests"))
+
+from PySide6.QtCore import Qt  # noqa: E402
+from PySide6.QtTest import QTest  # noqa: E402
+
+from dim_ladder.app.main import application  # noqa: E402
+from dim_ladder.app.window import MainWindow  # noqa: E402
+from dim_ladder.commands.sheets import write_sheet  # noqa: E402
+from dim_ladder.shelf import read_document  # noqa: E402
+from dim_ladder.shelf.workshop import make_demo  # noqa: E402
+
+
+def settle(window: MainWindow) -> None:
+    QTest.qWait(150)
+    while window.session.jobs.busy:
+        QTest.qWait(20)
+    QTest.qWait(80)
+
+
+def main() -> None:
+    from helpers.browser import FLAGS, browser
+
+    OUT.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory() as name:
+        folder = Path(name)
+        tern = make_demo(folder)
+        application()
+        w = MainWindow()
+        w.resize(1280, 800)
+
+        def shot(title: str, weave: str = "", stage: str = "", step: int | None = None) -> None:
+            if weave:
+                w.open_path(folder / f"{weave}.dimladder")
+            if stage:
+                w.stage(stage)
+            if step is not None:
+                w.session.choose(step)
+            settle(w)
+            w.session.saved_at = w.session.saved_at - 3600  # "saved", whatever the clock
+            w._show_saved()
+            w.grab().save(str(OUT / f"{title}.png"))
+
+        w.show()
+        shot("record", tern.stem, "view.record")
+        shot("record-spiral", "marsh-curl")
+        w.run("file.new")
+        board = w.record.board
+        board.setFocus()
+        for key in "4oo":
+            QTest.keyClicks(board, key)
+        QTest.keyClick(board, Qt.Key.Key_Return)
+        QTest.keyClicks(board, "1ouui")
+        shot("record-passing-a-loop")
+        board.act("drop")
+        w.session.unsaved = False
+        shot("record-plait", "reed-plait", step=1)
+        shot("tie", tern.stem, "view.tie")
+        shot("cut", stage="view.cut")
+        shot("sheet", stage="view.sheet")
+        w.run("view.dark")
+        shot("record-dark", tern.stem, "view.record", 1)
+        w.session.unsaved = False
+        w.close()
+        (page,) = write_sheet(read_document(tern), folder, ["html"])
+        subprocess.run(
+            [browser(), *FLAGS, "--window-size=1280,1600", f"--user-data-dir={folder / 'profile'}",
+             f"--screenshot={OUT / 'published-sheet.png'}", page.as_uri()],
+            check=True, capture_output=True, timeout=120,
+        )  # fmt: skip
+    for p in sorted(OUT.glob("*.png")):
+        print(p.relative_to(ROOT))
+    sys.stdout.flush()
+    os._exit(0)
+
+
+if __name__ == "__main__":
+    main()
