@@ -1,13 +1,13 @@
 """Recording: board by keys and mouse, script, ladder; three views of one edit."""
 
 import pytest
-from helpers.weaves import SPIRAL
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 
 from dim_ladder.commands import RemoveItem, SetScript
 from dim_ladder.notation import parse_strict, write, write_item
 from dim_ladder.shelf import read_document
+from helpers.weaves import SPIRAL
 
 HALF_KNOT = ("4: over 3 2", "1: over 2, under 3 4, up 2")
 

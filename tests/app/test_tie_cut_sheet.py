@@ -1,8 +1,6 @@
 """The screens after recording: a tie is logged and teaches, a size gives cuts, the sheet is previewed and published."""
 
 import pytest
-from helpers.ties import tie
-from helpers.weaves import PLAIT
 from pypdf import PdfReader
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QPushButton
@@ -12,6 +10,8 @@ from dim_ladder.base import InputError
 from dim_ladder.calibrate import ties_to_csv
 from dim_ladder.commands import RemoveItem, SetPlan, SetScript
 from dim_ladder.scale import Plan
+from helpers.ties import tie
+from helpers.weaves import PLAIT
 
 
 @pytest.fixture

@@ -2,8 +2,6 @@
 
 import io
 
-from helpers.browser import dom
-from helpers.invariants import determinant_signature
 from pypdf import PdfReader
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
@@ -13,6 +11,8 @@ from dim_ladder.notation import write_item
 from dim_ladder.publish import embedded_document
 from dim_ladder.shelf import read_document, read_document_text
 from dim_ladder.trace import close, trace
+from helpers.browser import dom
+from helpers.invariants import determinant_signature
 
 
 def keys(widget, text):

@@ -3,9 +3,6 @@
 import random
 
 import pytest
-from helpers.invariants import determinant_signature, link
-from helpers.ties import tie
-from helpers.weaves import TERN, random_weave
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
@@ -27,6 +24,9 @@ from dim_ladder.publish import embedded_document
 from dim_ladder.shelf import Document, document_text, read_document_text
 from dim_ladder.trace import check_structure, close, euler_characteristic, trace
 from dim_ladder.trace.pictures import diagram
+from helpers.invariants import determinant_signature, link
+from helpers.ties import tie
+from helpers.weaves import TERN, random_weave
 
 SLOW = settings(max_examples=60, deadline=None, derandomize=True, suppress_health_check=list(HealthCheck))
 

@@ -4,11 +4,11 @@ import math
 
 import numpy as np
 import pytest
-from helpers.weaves import TERN
 
 from dim_ladder.calibrate import Reading, Tie, calibrate, prior_for
 from dim_ladder.calibrate.model import FIXED_MM, FIXED_SD, OVERHEAD_SPREAD, READING_MM, TAU_SCALE, UNIT_SCALE
 from dim_ladder.notation import parse_strict
+from helpers.weaves import TERN
 
 MAKERS = 250
 COUNTS = {"bar": 11}

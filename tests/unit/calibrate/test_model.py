@@ -1,7 +1,5 @@
 import numpy as np
 import pytest
-from helpers.ties import tie
-from helpers.weaves import PLAIT, SPIRAL, TERN
 
 from dim_ladder.base import InputError
 from dim_ladder.calibrate import Reading, Spread, Tie, calibrate, prior_for
@@ -9,6 +7,8 @@ from dim_ladder.calibrate.charts import points, use_chart
 from dim_ladder.calibrate.model import _collect, _predict, _prior_gaussian
 from dim_ladder.notation import parse_strict
 from dim_ladder.shape import rough_shape
+from helpers.ties import tie
+from helpers.weaves import PLAIT, SPIRAL, TERN
 
 W = parse_strict(TERN)
 

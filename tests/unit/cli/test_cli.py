@@ -6,13 +6,13 @@ import sys
 from pathlib import Path
 
 import pytest
-from helpers.ties import tie
-from helpers.weaves import PLAIT, TERN
 
 from dim_ladder.calibrate import ties_to_csv
 from dim_ladder.cli import run
 from dim_ladder.notation import parse_strict
 from dim_ladder.shelf import Document, read_document, save_document
+from helpers.ties import tie
+from helpers.weaves import PLAIT, TERN
 
 
 @pytest.fixture

@@ -1,6 +1,4 @@
 import pytest
-from helpers.ties import tie
-from helpers.weaves import SPIRAL, TERN, weave_of
 
 from dim_ladder.base import InputError
 from dim_ladder.commands import (
@@ -31,6 +29,8 @@ from dim_ladder.scale import Plan
 from dim_ladder.shelf import Document
 from dim_ladder.trace import trace
 from dim_ladder.trace.turning import turning
+from helpers.ties import tie
+from helpers.weaves import SPIRAL, TERN, weave_of
 
 DOC = Document(parse_strict(TERN), (tie("T1"),))
 

@@ -1,5 +1,4 @@
 import pytest
-from helpers.weaves import TERN
 
 from dim_ladder.base import InputError
 from dim_ladder.notation import (
@@ -15,6 +14,7 @@ from dim_ladder.notation import (
     parse_item,
     parse_strict,
 )
+from helpers.weaves import TERN
 
 
 def test_the_whole_example():

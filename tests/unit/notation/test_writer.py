@@ -1,9 +1,8 @@
-from helpers.weaves import PLAIT, SPIRAL, TERN
-
 from dim_ladder.library import library_knots
 from dim_ladder.notation import parse_strict, write, write_count, write_item
 from dim_ladder.shelf import read_document_text
 from dim_ladder.shelf.workshop import demo_texts
+from helpers.weaves import PLAIT, SPIRAL, TERN
 
 
 def test_write_then_parse_gives_the_same_weave():

@@ -4,9 +4,6 @@ import re
 from dataclasses import replace
 
 import pytest
-from helpers.browser import dom
-from helpers.ties import tie
-from helpers.weaves import TERN
 from pypdf import PdfReader
 
 from dim_ladder.base import InputError
@@ -25,6 +22,9 @@ from dim_ladder.publish import (
 from dim_ladder.scale import Plan, solve
 from dim_ladder.shelf import Document, document_text, read_document_text
 from dim_ladder.shelf.workshop import demo_texts
+from helpers.browser import dom
+from helpers.ties import tie
+from helpers.weaves import TERN
 
 NASTY = '<script>alert(1)</script> & "quotes" =1+1 </style> `md` | [x](y)'
 

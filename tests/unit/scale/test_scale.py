@@ -2,8 +2,6 @@ import itertools
 import math
 
 import pytest
-from helpers.ties import tie
-from helpers.weaves import PLAIT, SPIRAL, TERN
 
 from dim_ladder.base import InputError
 from dim_ladder.calibrate import calibrate
@@ -11,6 +9,8 @@ from dim_ladder.library import FINISHES
 from dim_ladder.notation import parse_strict
 from dim_ladder.scale import Plan, solve, whole_units, worked_length, worked_length_words
 from dim_ladder.scale.cuts import HOLD_MM, cut_list, odds, tails
+from helpers.ties import tie
+from helpers.weaves import PLAIT, SPIRAL, TERN
 
 
 def test_worked_length_is_girth_ease_and_half_a_thickness_all_round():

@@ -4,8 +4,6 @@ import os
 from pathlib import Path
 
 import pytest
-from helpers.ties import tie
-from helpers.weaves import TERN
 
 from dim_ladder.base import InputError, WorldError
 from dim_ladder.notation import parse_strict
@@ -19,6 +17,8 @@ from dim_ladder.shelf import (
     write_atomic,
 )
 from dim_ladder.shelf.workshop import demo_texts, make_demo, weaves_in
+from helpers.ties import tie
+from helpers.weaves import TERN
 
 DOC = Document(parse_strict(TERN), (tie("T1", note="ö"),), Plan(risk=0.01), draft="weave half typed")
 OLD = Path(__file__).parents[2] / "documents"

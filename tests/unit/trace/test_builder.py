@@ -1,12 +1,12 @@
 import dataclasses
 
 import pytest
-from helpers.weaves import PLAIT, SPIRAL, TERN, weave_of
 
 from dim_ladder.base import InputError
 from dim_ladder.notation import Cross, Step, parse, parse_strict
 from dim_ladder.trace import Tracer, all_crossings, check_structure, close, expand, trace
 from dim_ladder.trace.builder import Axis
+from helpers.weaves import PLAIT, SPIRAL, TERN, weave_of
 
 
 def test_axis_keeps_order_when_its_gaps_are_used_up():

@@ -1,11 +1,11 @@
 """The answers every trace must give, checked by knot invariants that a foreign library computes."""
 
 import pytest
-from helpers.invariants import determinant_signature, link
-from helpers.weaves import PLAIT, SPIRAL, TERN, weave_of
 
 from dim_ladder.notation import parse_strict
 from dim_ladder.trace import close, euler_characteristic, linking, permutation, trace
+from helpers.invariants import determinant_signature, link
+from helpers.weaves import PLAIT, SPIRAL, TERN, weave_of
 
 
 def caps(weave, units=1):

@@ -4,7 +4,6 @@ import itertools
 import xml.etree.ElementTree as ET
 
 import pytest
-from helpers.weaves import PLAIT, SPIRAL, TERN, weave_of
 
 from dim_ladder.base import InputError
 from dim_ladder.notation import parse_strict
@@ -17,6 +16,7 @@ from dim_ladder.trace.pictures import diagram, letter, step_picture
 from dim_ladder.trace.roles import roles, section_work
 from dim_ladder.trace.turning import turning
 from dim_ladder.trace.words import hang_sentence, place_words, step_sentence, words_for
+from helpers.weaves import PLAIT, SPIRAL, TERN, weave_of
 
 
 def test_flat_and_spiral_are_told_with_the_reason():
