@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import gc
+
 import pytest
 from PySide6.QtCore import QCoreApplication, QEvent
 from PySide6.QtWidgets import QApplication
@@ -18,10 +20,16 @@ def qapp_cls():
     return QApplication
 
 
+@pytest.fixture(autouse=True)
+def _as_in_the_program(qapp):
+    """Fonts, theme and the collector on the interface thread, for every test that shows something."""
+    application()
+    gc.collect()  # leftovers of other tests go here, on this thread
+
+
 @pytest.fixture
 def window(qtbot, qapp, tmp_path):
     """The window with the demo's first weave open."""
-    application()
     apply_theme(qapp, dark=False)
     w = MainWindow()
     w.open_path(make_demo(tmp_path / "workshop"))

@@ -1,7 +1,9 @@
+import gc
 import threading
 
 import pytest
 
+from dim_ladder.app.garbage import Collector
 from dim_ladder.app.workers import Jobs
 from dim_ladder.base import InputError
 
@@ -71,3 +73,30 @@ def test_finishing_waits_and_delivers_nothing(qtbot, jobs):
     jobs.finish()
     qtbot.wait(30)
     assert got == []
+
+
+def test_cycles_of_window_parts_are_collected_on_the_interface_thread_only(qtbot, jobs, qapp):
+    destroyed_on = []
+
+    class Part:
+        def __init__(self):
+            self.me = self
+
+        def __del__(self):
+            destroyed_on.append(threading.get_ident())
+
+    def allocate():
+        return [[] for _ in range(200_000)] and None  # enough to set off an automatic collection
+
+    Part()
+    done = []
+    jobs.ask("a", allocate, lambda _: done.append(1), refuse)
+    qtbot.waitUntil(lambda: done == [1])
+    assert destroyed_on == []
+    assert not gc.isenabled()
+    collector = qapp.findChild(Collector)
+    rubbish = [[] for _ in range(5000)]
+    assert rubbish
+    assert collector.check() >= 0
+    gc.collect()
+    assert destroyed_on == [threading.get_ident()]

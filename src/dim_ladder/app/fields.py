@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from html import escape
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QLineEdit, QWidget
+from PySide6.QtWidgets import QLayout, QLineEdit, QWidget
 
 from dim_ladder.app.theme import mono
 from dim_ladder.base import InputError, read_length
@@ -51,7 +52,7 @@ class Field(QLineEdit):
                 self.value = self._reader(text)
             except InputError as e:
                 self.value, self.wrong = None, str(e)
-        self.setToolTip(self.wrong)
+        self.setToolTip(escape(self.wrong))
         self._mark(False)
         if not self.wrong:
             self.taken.emit()
@@ -100,3 +101,13 @@ def read_minutes(text: str) -> float:
     if not 0 <= value <= 100_000:
         raise InputError(f"{text.strip()} minutes is out of bounds", "Write it as 25")
     return value
+
+
+def clear(layout: QLayout) -> None:
+    """Take every widget out of a layout and let it go."""
+    while layout.count():
+        item = layout.takeAt(0)
+        widget = item.widget() if item else None
+        if widget is not None:
+            widget.setParent(None)
+            widget.deleteLater()

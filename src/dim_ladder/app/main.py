@@ -8,6 +8,7 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QApplication
 
+from dim_ladder.app.garbage import Collector
 from dim_ladder.app.theme import apply_theme, load_fonts
 from dim_ladder.app.window import MainWindow
 from dim_ladder.base import DimLadderError
@@ -30,6 +31,8 @@ def application() -> QApplication:
     app.setApplicationName("Dim Ladder")
     app.setDesktopFileName("dim-ladder")
     app.setStyle("Fusion")
+    if app.findChild(Collector) is None:
+        Collector(app)
     load_fonts(app)
     apply_theme(app, dark=False)
     return app

@@ -11,6 +11,7 @@ from PySide6.QtCore import QSize, Qt, QTimer
 from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
 from PySide6.QtWidgets import (
     QApplication,
+    QDialog,
     QFileDialog,
     QFrame,
     QHBoxLayout,
@@ -152,7 +153,7 @@ class MainWindow(QMainWindow):
             **{stage: partial(self.stage, stage) for stage in STAGES},
             "view.dark": self._dark,
             "go.search": self._search,
-            "go.keys": lambda: (KeySheet(self).exec(), None)[1],
+            "go.keys": lambda: self._ask(KeySheet(self)),
             "record.mirror": self._mirror,
             "record.remove": self._remove,
             "record.earlier": partial(self._move, -1),
@@ -300,6 +301,7 @@ class MainWindow(QMainWindow):
         for action_id in ("file.new", "file.open", "edit.rename"):
             menu.addAction(self.actions_by_id[action_id])
         menu.exec(self.title.mapToGlobal(self.title.rect().bottomLeft()))
+        menu.deleteLater()
 
     def _undo(self) -> None:
         self._flush()
@@ -417,7 +419,11 @@ class MainWindow(QMainWindow):
         self.session.traced.emit()
 
     def _search(self) -> None:
-        ActionSearch(self.run, self.enabled, self).exec()
+        self._ask(ActionSearch(self.run, self.enabled, self))
+
+    def _ask(self, dialog: QDialog) -> None:
+        dialog.exec()
+        dialog.deleteLater()
 
     def say(self, text: str) -> None:
         """A message above the stage: what happened, to which piece, what to do. "" takes it away."""
@@ -427,7 +433,7 @@ class MainWindow(QMainWindow):
 
     def _changed(self) -> None:
         weave = self.session.weave
-        self.title.setText(weave.name)
+        self.title.setText(weave.name.replace("&", "&&"))
         self.setWindowTitle(f"{weave.name} – Dim Ladder")
         h = self.session.history
         for action_id, word, label in (
@@ -435,7 +441,7 @@ class MainWindow(QMainWindow):
             ("edit.redo", "Redo", h.redo_label),
         ):
             short = label if len(label) < 50 else label[:48] + "…"
-            self.actions_by_id[action_id].setText(f"{word}: {short}" if label else word)
+            self.actions_by_id[action_id].setText(f"{word}: {short}".replace("&", "&&") if label else word)
             self.actions_by_id[action_id].setEnabled(bool(label))
         current = next((k for k, w in self._stages.items() if w is self.stack.currentWidget()), "view.record")
         self.cord_line.light(current, weave.cords[0].colour if weave.cords else theme().ink)

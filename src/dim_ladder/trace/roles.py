@@ -5,8 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from dim_ladder.notation import Weave
-from dim_ladder.trace.diagram import end_cycle
+from dim_ladder.trace.diagram import cycles, end_cycle, permutation
 from dim_ladder.trace.tracer import trace
+from dim_ladder.trace.value import Trace
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,27 +45,51 @@ def section_work(weave: Weave, section: str) -> SectionWork | None:
     one = trace(weave, section=section, units=1)
     if one.problems or not any(s.hops for s in one.steps):
         return None
-    cycle = end_cycle(one)
-    t = one if cycle == 1 else trace(weave, section=section, units=cycle)
-    visits = dict.fromkeys(t.ends, 0.0)
-    for c in t.crossings:
-        visits[t.ends[c.lane_end]] += 1 / cycle
-        visits[t.ends[c.row_end]] += 1 / cycle
-    moves, passes = dict.fromkeys(t.ends, 0.0), dict.fromkeys(t.ends, 0.0)
-    level = [0] * len(t.ends)
-    for s in t.steps:
-        name = t.ends[s.end]
-        if not s.hops:
-            continue
-        moves[name] += 1 / cycle
-        passes[name] += sum(h.edge >= 0 for h in s.hops) / cycle
-        met = {s.end} | {e for c in t.crossings[s.start : s.stop] for e in (c.lane_end, c.row_end)}
-        # A pass takes no row of its own: the end lies beside the loop it goes through.
-        rows = len({c.row for h in s.hops if h.edge < 0 for c in t.crossings[h.start : h.stop]})
-        top = max(level[e] for e in met) + max(rows, 1)
-        for e in met:
-            level[e] = top
-    return SectionWork(section, cycle, visits, moves, passes, max(level) / cycle)
+    n = len(one.ends)
+    visits, moves, passes = [0] * n, [0] * n, [0] * n
+    for c in one.crossings:
+        visits[c.lane_end] += 1
+        visits[c.row_end] += 1
+    for s in one.steps:
+        if s.hops:
+            moves[s.end] += 1
+            passes[s.end] += sum(h.edge >= 0 for h in s.hops)
+    perm = permutation(one)
+
+    def average(counts: list[int]) -> dict[str, float]:
+        """Over a full cycle an end comes by every place of its orbit equally often."""
+        out = [0.0] * n
+        for orbit in cycles(perm):
+            mean = sum(counts[p - 1] for p in orbit) / len(orbit)
+            for p in orbit:
+                out[p - 1] = mean
+        return dict(zip(one.ends, out, strict=True))
+
+    return SectionWork(
+        section, end_cycle(one), average(visits), average(moves), average(passes), _layers(one, perm)
+    )
+
+
+def _layers(one: Trace, perm: tuple[int, ...], units: int = 12) -> float:
+    """Rows of work that a unit stacks up, on average over some units: a step lies below all it touches."""
+    touched = []
+    for s in one.steps:
+        if s.hops:
+            met = {s.end} | {e for c in one.crossings[s.start : s.stop] for e in (c.lane_end, c.row_end)}
+            # A pass takes no row of its own: the end lies beside the loop it goes through.
+            rows = len({c.row for h in s.hops if h.edge < 0 for c in one.crossings[h.start : h.stop]})
+            touched.append((met, max(rows, 1)))
+    level = [0] * len(perm)
+    for _ in range(units):
+        for met, rows in touched:
+            top = max(level[e] for e in met) + rows
+            for e in met:
+                level[e] = top
+        after = [0] * len(perm)
+        for place, to in enumerate(perm):
+            after[to - 1] = level[place]
+        level = after
+    return max(level) / units
 
 
 def roles(weave: Weave) -> Roles:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from dim_ladder.notation import Call, Weave
-from dim_ladder.trace.diagram import colour_cycle, end_cycle, linking, permutation
+from dim_ladder.trace.diagram import colour_cycle, cycles, end_cycle, linking, permutation
 from dim_ladder.trace.pictures import letter
 from dim_ladder.trace.tracer import trace
 from dim_ladder.trace.value import Trace
@@ -39,8 +39,7 @@ def turning(weave: Weave, section: str) -> Turning | None:
     if one.problems or not one.steps:
         return None
     cycle = end_cycle(one)
-    whole = one if cycle == 1 else trace(weave, section=section, units=cycle)
-    links = linking(whole)
+    links = cycle_linking(one)
     colours = colour_cycle(one)
     if not one.crossings:
         return Turning("plain", "Nothing crosses here.", cycle, colours)
@@ -51,7 +50,10 @@ def turning(weave: Weave, section: str) -> Turning | None:
             cycle,
             colours,
         )
-    movers = {s.end for s in whole.steps}
+    moved = {s.end for s in one.steps}
+    movers = {
+        p - 1 for orbit in cycles(permutation(one)) if any(p - 1 in moved for p in orbit) for p in orbit
+    }
     turning_pairs = [p for p in links if p[0] in movers and p[1] in movers] or list(links)
     ends = sorted({e for p in turning_pairs for e in p})
     names = listing([letter(e) for e in ends[:6]])
@@ -60,6 +62,31 @@ def turning(weave: Weave, section: str) -> Turning | None:
     if again:
         reason += f"; {again}. For a flat band tie the mirrored knot every other time"
     return Turning("spiral", reason + ".", cycle, colours, tuple(sorted(links.items())))
+
+
+def cycle_linking(one: Trace) -> dict[tuple[int, int], int]:
+    """Signed crossings of every pair of ends over a full cycle of the unit that `one` traces once.
+
+    Every unit is the same work on the ends that hang at its places by then, so a pair's total is the sum over the
+    pairs of places it comes by. Pairs that cancel are left out.
+    """
+    unit = linking(one)
+    to = [p - 1 for p in permutation(one)]
+    out: dict[tuple[int, int], int] = {}
+    pending = {(i, j) for i in range(len(to)) for j in range(i + 1, len(to))}
+    while pending:
+        here = min(pending)
+        orbit: list[tuple[int, int]] = []
+        while here not in orbit[:1]:
+            orbit.append(here)
+            a, b = to[here[0]], to[here[1]]
+            here = (min(a, b), max(a, b))
+        pending.difference_update(orbit)
+        # Once round its orbit of pairs of places; the cycle goes round a whole number of times.
+        total = sum(unit.get(pair, 0) for pair in orbit) * (end_cycle(one) // len(orbit))
+        if total:
+            out.update(dict.fromkeys(orbit, total))
+    return out
 
 
 def _same_side(weave: Weave, section: str, one: Trace) -> str:

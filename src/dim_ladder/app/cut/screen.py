@@ -18,7 +18,7 @@ from PySide6.QtWidgets import (
 )
 
 from dim_ladder.app.cut.drawing import CutDrawing, sentence
-from dim_ladder.app.fields import Field, length_field
+from dim_ladder.app.fields import Field, clear, length_field
 from dim_ladder.app.painting import paint_shapes
 from dim_ladder.app.session import Session
 from dim_ladder.app.theme import sized, theme
@@ -265,12 +265,7 @@ class CutScreen(QWidget):
         self.loop.show_kind(girth, cords[-1].colour if cords else theme().ink)
 
     def _show_options(self, piece: Piece | None, system: str) -> None:
-        while self.options.count():
-            item = self.options.takeAt(0)
-            widget = item.widget() if item else None
-            if widget is not None:
-                widget.setParent(None)
-                widget.deleteLater()
+        clear(self.options)
         if piece is None:
             return
         for option in (piece.option, *piece.alternatives):

@@ -5,14 +5,23 @@ from __future__ import annotations
 from typing import ClassVar
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import (
+    QColor,
+    QFocusEvent,
+    QKeyEvent,
+    QKeySequence,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+)
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from dim_ladder.app.painting import paint_picture, paint_shapes
 from dim_ladder.app.session import Session
 from dim_ladder.app.theme import theme
 from dim_ladder.base import InputError
-from dim_ladder.commands import AddItem
+from dim_ladder.commands import ACTIONS, AddItem
 from dim_ladder.commands.draft import Draft, begin
 from dim_ladder.notation import write_item
 from dim_ladder.trace.display import Anchor, Picture
@@ -240,18 +249,12 @@ class Board(QWidget):
 
     # -- keys --------------------------------------------------------------------------------------
 
+    # From the command table, so that a key stands in one place; the keypad's Enter is Return too.
     KEYS: ClassVar[dict[Qt.Key, str]] = {
-        Qt.Key.Key_O: "over",
-        Qt.Key.Key_U: "under",
-        Qt.Key.Key_R: "turn",
-        Qt.Key.Key_I: "up",
-        Qt.Key.Key_K: "down",
-        Qt.Key.Key_F: "flip",
-        Qt.Key.Key_Backspace: "back",
-        Qt.Key.Key_Return: "done",
-        Qt.Key.Key_Enter: "done",
-        Qt.Key.Key_Escape: "drop",
-    }
+        QKeySequence.fromString(a.shortcut)[0].key(): a.id.removeprefix("board.")  # type: ignore[index]
+        for a in ACTIONS
+        if a.id.startswith("board.")
+    } | {Qt.Key.Key_Enter: "done"}
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         plain = event.modifiers() in (

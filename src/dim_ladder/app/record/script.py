@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from html import escape
 
 from PySide6.QtCore import QEvent, QTimer, Signal
 from PySide6.QtGui import (
@@ -153,7 +154,7 @@ class ScriptPane(QPlainTextEdit):
             form = QTextCharFormat()
             form.setUnderlineColor(QColor(theme().signal))
             form.setUnderlineStyle(QTextCharFormat.UnderlineStyle.WaveUnderline)
-            form.setToolTip(str(p))
+            form.setToolTip(escape(str(p)))  # tool tips may be rich text; a script's words are not
             cursor = QTextCursor(block)
             start = min(
                 block.position() + max(p.column - 1, 0), block.position() + max(block.length() - 2, 0)

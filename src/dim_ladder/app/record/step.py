@@ -30,6 +30,7 @@ class StepPanel(QFrame):
         self.sentence = QLabel()
         self.sentence.setTextFormat(Qt.TextFormat.PlainText)
         self.picture = PictureView(1.15)
+        self.picture.setAccessibleName("Picture of the step")
         self.caution = QLabel()
         self.caution.setObjectName("problem")
         self.turning = QLabel()

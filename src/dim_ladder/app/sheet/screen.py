@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from functools import partial
 from pathlib import Path
 
@@ -244,8 +245,9 @@ def read_sizes(text: str) -> tuple[SizeRow, ...]:
     """Sizes as typed: "S 15 cm, M 17 cm"."""
     rows = []
     for part in text.split(", "):
-        name, _, length = part.strip().partition(" ")
-        if not name or not length:
+        found = re.fullmatch(r"(\S.*?)\s+(\d.*)", part.strip())
+        if not found:
             raise InputError(f"“{part.strip()}” is not a size", "Write a name and a length: S 15 cm, M 17 cm")
+        name, length = found.groups()
         rows.append(SizeRow(name=name[:40], size_mm=read_length(length, "cm", minimum=1, maximum=20_000)))
     return tuple(rows)

@@ -21,7 +21,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from dim_ladder.app.fields import Field, length_field, read_count, read_minutes
+from dim_ladder.app.fields import Field, clear, length_field, read_count, read_minutes
 from dim_ladder.app.painting import PictureView, paint_shapes
 from dim_ladder.app.session import Session
 from dim_ladder.app.theme import mono, sized, theme
@@ -140,12 +140,7 @@ class TieScreen(QWidget):
     def _build(self) -> None:
         kept = {line.ends: (line.cut.text(), line.left.text()) for line in self.lines}
         kept_counts = {name: f.text() for name, f in self.counts.items()}
-        while self._form_layout.count():
-            item = self._form_layout.takeAt(0)
-            widget = item.widget() if item else None
-            if widget is not None:
-                widget.setParent(None)
-                widget.deleteLater()
+        clear(self._form_layout)
         self.lines, self.counts = [], {}
         weave = self._session.weave
         head = QLabel("A test tie")
@@ -417,12 +412,7 @@ class TieScreen(QWidget):
         self.chart.show_picture(use_chart(c, ties, section, theme().pen))
 
     def _fill_list(self) -> None:
-        while self.list.count():
-            item = self.list.takeAt(0)
-            widget = item.widget() if item else None
-            if widget is not None:
-                widget.setParent(None)
-                widget.deleteLater()
+        clear(self.list)
         for tie in reversed(self._session.document.ties[-8:]):
             row = QWidget()
             line = QHBoxLayout(row)

@@ -1,0 +1,35 @@
+"""Python's cycle collector, on the interface thread only.
+
+The collector runs on whichever thread happens to allocate. On a worker it would destroy window parts whose last
+references form a cycle, and Qt aborts when a timer or widget is destroyed on a foreign thread. So automatic
+collection is off, and a timer of the interface thread does it by the same thresholds.
+"""
+
+from __future__ import annotations
+
+import gc
+
+from PySide6.QtCore import QObject, QTimer
+
+EVERY_MS = 1500
+
+
+class Collector(QObject):
+    """Switches automatic collection off for the life of the application and collects on its own thread."""
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._thresholds = gc.get_threshold()
+        gc.disable()
+        self._timer = QTimer(self)
+        self._timer.setInterval(EVERY_MS)
+        self._timer.timeout.connect(self.check)
+        self._timer.start()
+
+    def check(self) -> int:
+        """Collect the oldest generation that is due; -1 when none is."""
+        counts = gc.get_count()
+        due = max((g for g in range(3) if counts[g] > self._thresholds[g]), default=-1)
+        if due >= 0:
+            gc.collect(due)
+        return due
