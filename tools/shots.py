@@ -65,7 +65,7 @@ def main() -> None:
         QTest.keyClicks(board, "1ouui")
         shot("record-passing-a-loop")
         board.act("drop")
-        w.session.unsaved = False
+        w.session.unsaved = False  # the unfinished weave is not kept
         shot("record-plait", "reed-plait", step=1)
         shot("tie", tern.stem, "view.tie")
         shot("cut", stage="view.cut")

@@ -173,6 +173,47 @@ def test_leaving_with_unsaved_work_asks(window, monkeypatch):
     assert window.isVisible()
 
 
+def test_another_weave_does_not_drop_work_without_a_file(window, monkeypatch, tmp_path):
+    first = window.session.path
+    window.run("file.new")
+    window.session.do(SetName(name="Not in a file"))
+    monkeypatch.setattr(window, "_may_leave", lambda: False)
+    window.run("file.new")
+    drop(window, first)
+    assert window.session.weave.name == "Not in a file"
+    monkeypatch.setattr(window, "_may_leave", lambda: True)
+    drop(window, first)
+    assert window.session.weave.name == "Tern Ladder"
+
+
+def test_the_question_before_leaving_saves_or_stays(window, monkeypatch, tmp_path):
+    """The real question, answered by its buttons."""
+    from PySide6.QtCore import QTimer
+    from PySide6.QtWidgets import QApplication, QMessageBox
+
+    window.run("file.new")
+    window.session.do(SetName(name="Kept"))
+
+    def answer(text):
+        def press():
+            box = QApplication.activeModalWidget()
+            assert isinstance(box, QMessageBox)
+            assert "Kept" in box.text()
+            next(b for b in box.buttons() if b.text().replace("&", "") == text).click()
+
+        QTimer.singleShot(30, press)
+
+    answer("Stay")
+    assert window._may_switch() is False
+    answer("Leave without it")
+    assert window._may_switch() is True
+    path = tmp_path / "kept.dimladder"
+    monkeypatch.setattr(module.QFileDialog, "getSaveFileName", lambda *a, **k: (str(path), ""))
+    answer("Save…")
+    assert window._may_switch() is True
+    assert read_document(path).weave.name == "Kept"
+
+
 def test_undo_is_named_in_the_menu(window):
     undo = window.actions_by_id["edit.undo"]
     assert not undo.isEnabled()

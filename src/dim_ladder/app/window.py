@@ -50,6 +50,7 @@ from dim_ladder.shelf import SUFFIX, write_atomic
 from dim_ladder.shelf.files import read_text
 from dim_ladder.shelf.workshop import weaves_in
 
+TITLE_BAR = 32  # what a desktop's frame takes of the screen's height
 STAGES = ("view.record", "view.tie", "view.cut", "view.sheet")
 
 
@@ -59,7 +60,8 @@ class MainWindow(QMainWindow):
         self.session = Session(self)
         self.setAcceptDrops(True)
         self.setMinimumSize(1000, 680)
-        self.resize(1280, 800)
+        room = self.screen().availableGeometry()
+        self.resize(min(1280, room.width()), min(800, room.height() - TITLE_BAR))
         self.handlers = self._handlers()
         self.actions_by_id: dict[str, QAction] = {}
         self._stages: dict[str, QWidget] = {}
@@ -255,10 +257,20 @@ class MainWindow(QMainWindow):
             return False
         return True
 
-    def _new(self) -> None:
+    def _may_switch(self) -> bool:
+        """Before another weave takes this one's place: written, or the person says that it may go."""
         self._flush()
-        self.session.new()
-        self.stage("view.record")
+        self.session.close()
+        return not self.session.unsaved or self._may_leave()
+
+    def _switch_to(self, path: Path, _checked: bool = False) -> None:
+        if self._may_switch():
+            self._try(lambda: self.open_path(path))
+
+    def _new(self) -> None:
+        if self._may_switch():
+            self.session.new()
+            self.stage("view.record")
 
     def _open(self) -> None:
         start = str(self.session.path.parent if self.session.path else Path.home())
@@ -266,7 +278,7 @@ class MainWindow(QMainWindow):
             self, "Open a weave", start, f"Weaves (*{SUFFIX} *.weave);;All files (*)"
         )
         if name:
-            self._try(lambda: self.open_path(Path(name)))
+            self._switch_to(Path(name))
 
     def _save(self) -> None:
         self._flush()
@@ -296,7 +308,7 @@ class MainWindow(QMainWindow):
             entry = menu.addAction(path.stem.replace("-", " ").title())
             entry.setCheckable(True)
             entry.setChecked(path == self.session.path)
-            entry.triggered.connect(lambda _=False, p=path: self._try(lambda: self.open_path(p)))
+            entry.triggered.connect(partial(self._switch_to, path))
         menu.addSeparator()
         for action_id in ("file.new", "file.open", "edit.rename"):
             menu.addAction(self.actions_by_id[action_id])
@@ -483,13 +495,11 @@ class MainWindow(QMainWindow):
     def dropEvent(self, event: QDropEvent) -> None:
         for url in event.mimeData().urls():
             if url.isLocalFile():
-                self._try(partial(self.open_path, Path(url.toLocalFile())))
+                self._switch_to(Path(url.toLocalFile()))
                 return
 
     def closeEvent(self, event: QCloseEvent) -> None:
-        self._flush()
-        self.session.close()
-        if self.session.unsaved and not self._may_leave():
+        if not self._may_switch():
             event.ignore()
             return
         self.session.jobs.finish()

@@ -199,3 +199,24 @@ def test_as_a_program(tmp_path):
         check=True,
     )
     assert done.stdout.strip()[0].isdigit()
+
+
+def test_the_answers_for_people(call, document, tmp_path):
+    assert "2 ties, 6 readings" in call("calibrate", document)
+    assert "leader in bar:" in call("calibrate", document)
+    text = call("scale", document, "--girth", "17cm")
+    assert text.startswith("bar × 10: ")
+    assert "170 girth" in text
+    assert "buoy: cut" in text
+    assert call("check", document).startswith("ok\nbar: Flat")
+    assert "crossings: 14" in call("trace", document, "--section", "bar")
+    assert call("words", document).split("\n")[0].startswith("From left to right hang: A orange")
+    assert str(tmp_path) in call("publish", document, "--out", tmp_path / "out", "--formats", "csv")
+
+
+def test_what_is_wrong_for_people(capsys, script):
+    script.write_text(TERN.replace("over c", "ovr c"), "utf-8")
+    assert run(["words", str(script)]) == 2
+    out, err = capsys.readouterr()
+    assert out == ""
+    assert err.startswith("line 11: expected over, under, up or down, found “ovr”")

@@ -1,0 +1,66 @@
+"""Starting as the person does: with nothing, with a file, with the demo, with something that is not there."""
+
+import pytest
+from PySide6.QtCore import QTimer
+from PySide6.QtWidgets import QApplication
+
+from dim_ladder.app import main as starting
+from dim_ladder.shelf import read_document
+from dim_ladder.shelf.workshop import make_demo
+
+
+@pytest.fixture
+def started(qapp, monkeypatch):
+    """start(), with a look at its window before it is closed again."""
+
+    def run(args, look):
+        seen = []
+
+        def peek():
+            (window,) = [
+                w
+                for w in QApplication.topLevelWidgets()
+                if isinstance(w, starting.MainWindow) and w.isVisible()
+            ]
+            seen.append(look(window))
+            window.session.unsaved = False
+            window.close()
+            qapp.quit()
+
+        QTimer.singleShot(50, peek)
+        assert starting.start(args) == 0
+        return seen[0]
+
+    return run
+
+
+def test_with_nothing_four_ends_hang(started):
+    assert len(started([], lambda w: w.session.weave.hang.ends)) == 4
+
+
+def test_with_a_file(started, tmp_path):
+    path = make_demo(tmp_path / "w")
+    assert started([str(path)], lambda w: w.session.path) == path
+
+
+def test_with_the_demo_which_stays_as_it_was_left(started, tmp_path, monkeypatch):
+    folder = tmp_path / "demo"
+    monkeypatch.setenv("DIM_LADDER_DEMO", str(folder))
+    assert started(["demo"], lambda w: w.session.weave.name) == "Tern Ladder"
+    path = folder / "tern-ladder.dimladder"
+    path.write_text(path.read_text("utf-8").replace("Tern Ladder", "My Ladder"), "utf-8")
+    assert started(["demo"], lambda w: w.session.weave.name) == "My Ladder"
+    assert started(["demo", "--fresh"], lambda w: w.session.weave.name) == "Tern Ladder"
+    assert read_document(path).weave.name == "Tern Ladder"
+
+
+def test_with_something_that_is_not_there(started, tmp_path, capsys):
+    text = started([str(tmp_path / "none.dimladder")], lambda w: w.message_text.text())
+    assert "no such file" in text
+    assert "no such file" in capsys.readouterr().err
+
+
+def test_the_demo_in_a_place_that_cannot_be_written(started, tmp_path, monkeypatch):
+    (tmp_path / "file").write_text("", "utf-8")
+    monkeypatch.setenv("DIM_LADDER_DEMO", str(tmp_path / "file" / "below"))
+    assert "Cannot write" in started(["demo"], lambda w: w.message_text.text())
