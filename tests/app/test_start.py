@@ -13,25 +13,28 @@ from dim_ladder.shelf.workshop import make_demo
 def started(qapp, monkeypatch):
     """start(), with a look at its window before it is closed again."""
 
+    qapp.setQuitOnLastWindowClosed(False)
+
     def run(args, look):
         seen = []
 
         def peek():
-            (window,) = [
-                w
-                for w in QApplication.topLevelWidgets()
-                if isinstance(w, starting.MainWindow) and w.isVisible()
-            ]
-            seen.append(look(window))
-            window.session.unsaved = False
-            window.close()
-            qapp.quit()
+            try:
+                windows = [w for w in QApplication.topLevelWidgets() if isinstance(w, starting.MainWindow)]
+                (window,) = [w for w in windows if w.isVisible()]
+                seen.append(look(window))
+                window.session.unsaved = False
+                window.close()
+                window.deleteLater()
+            finally:
+                qapp.exit()  # at once: a quit that is posted twice would end the loops of later tests
 
         QTimer.singleShot(50, peek)
         assert starting.start(args) == 0
         return seen[0]
 
-    return run
+    yield run
+    qapp.setQuitOnLastWindowClosed(True)
 
 
 def test_with_nothing_four_ends_hang(started):
