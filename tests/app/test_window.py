@@ -268,6 +268,10 @@ def test_dark_and_light(window, settled):
     assert light > 220
     assert dark < 60
     assert theme().pen.dark
+    block = window.record.script.document().firstBlock()  # the script's colours change with the surface
+    ranges = block.layout().formats()
+    form = ranges[-1].format
+    assert form.foreground().color().lightness() > 130
     window.run("view.dark")
     assert not theme().pen.dark
 

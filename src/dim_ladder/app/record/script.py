@@ -65,6 +65,7 @@ class ScriptPane(QPlainTextEdit):
         super().__init__(parent)
         self._session = session
         self._colours = _Colours(self.document())
+        self._theme = theme()
         self._filling = False
         self.problems: tuple[Problem, ...] = ()
         self.setFont(mono(0.95))
@@ -111,6 +112,9 @@ class ScriptPane(QPlainTextEdit):
 
     def refill(self) -> None:
         """Show the document's text; what is being typed is left alone when it says the same."""
+        if self._theme is not theme():
+            self._theme = theme()
+            self._colours.rehighlight()
         document = self._session.document
         text = document.draft or write(document.weave)
         own = self.toPlainText()
