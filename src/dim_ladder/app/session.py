@@ -10,7 +10,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from dim_ladder.app.workers import Jobs
 from dim_ladder.base import DimLadderError, InputError
-from dim_ladder.calibrate import Calibration, Tie, calibrate
+from dim_ladder.calibrate import Calibration
 from dim_ladder.commands import Edit, History, StreamEntry
 from dim_ladder.commands.draft import Draft
 from dim_ladder.commands.sheets import calibration_of
@@ -274,7 +274,3 @@ class Session(QObject):
     def _fitted(self, calibration: Calibration | None) -> None:
         self.calibration = calibration
         self.calibrated.emit()
-
-    def with_tie(self, tie: Tie) -> Calibration:
-        """What a tie that is not logged yet would make of the calibration. Call it on a thread."""
-        return calibrate(self.weave, (*self.document.ties, tie))

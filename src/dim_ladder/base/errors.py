@@ -19,7 +19,6 @@ class Problem:
     column: int = 0
     length: int = 1
     step: int = -1
-    severity: str = "error"
 
     def __str__(self) -> str:
         place = f"line {self.line}: " if self.line else ""

@@ -54,6 +54,3 @@ class Spread:
     def interval(self, part: float) -> tuple[float, float]:
         """The central interval that holds with probability `part`."""
         return self.quantile((1 - part) / 2), self.quantile((1 + part) / 2)
-
-    def scaled(self, factor: float) -> Spread:
-        return Spread(tuple((w, m * factor, s) for w, m, s in self.parts))

@@ -25,10 +25,6 @@ class Crossing(NamedTuple):
     def over_end(self) -> int:
         return self.lane_end if self.lane_over else self.row_end
 
-    @property
-    def under_end(self) -> int:
-        return self.row_end if self.lane_over else self.lane_end
-
 
 class HopRecord(NamedTuple):
     """A hop as it was carried out: ends crossed in order (or the loop's owner), and its crossings start:stop.

@@ -148,9 +148,9 @@ class TestSpread:
             assert s.quantile(p) == pytest.approx(np.quantile(draws, p), rel=0.01)
             assert 1 - s.chance_above(s.quantile(p)) == pytest.approx(p, abs=1e-7)
 
-    def test_scaling_and_bounds(self):
-        s = Spread(((1.0, 10.0, 0.3),)).scaled(2)
-        assert s.median == pytest.approx(20)
+    def test_bounds(self):
+        s = Spread(((1.0, 10.0, 0.3),))
+        assert s.median == pytest.approx(10)
         assert s.chance_above(0) == 1
         with pytest.raises(ValueError, match="between 0 and 1"):
             s.quantile(1)

@@ -26,7 +26,7 @@ from dim_ladder.app.painting import PictureView, paint_shapes
 from dim_ladder.app.session import Session
 from dim_ladder.app.theme import mono, sized, theme
 from dim_ladder.base import format_length
-from dim_ladder.calibrate import Calibration, Reading, Tie
+from dim_ladder.calibrate import Calibration, Reading, Tie, calibrate
 from dim_ladder.calibrate.charts import use_chart
 from dim_ladder.commands import AddTie, RemoveTie
 from dim_ladder.trace.display import cord_lines
@@ -381,8 +381,6 @@ class TieScreen(QWidget):
             return
         session = self._session
         weave, ties = session.weave, (*session.document.ties, tie)
-        from dim_ladder.calibrate import calibrate
-
         session.jobs.ask(
             "preview", lambda: calibrate(weave, ties), self._previewed, lambda e: session.said.emit(str(e))
         )
