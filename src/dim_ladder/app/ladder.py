@@ -72,8 +72,8 @@ class LadderView(QAbstractScrollArea):
         for index, section in enumerate(self._session.weave.sections):
             rows.append(Row("section", y, SECTION_HEIGHT, section.name, index))
             y += SECTION_HEIGHT
-            for rung, record in zip(all_rungs, trace.steps, strict=True):
-                if record.op.section != index:
+            for rung in all_rungs:
+                if trace.steps[rung.step].op.section != index:
                     continue
                 if rung.heading:
                     rows.append(Row("heading", y, HEADING_HEIGHT, rung.heading.replace("-", " "), index))

@@ -8,8 +8,9 @@ from PySide6.QtWidgets import QWidget
 
 from dim_ladder.app.painting import paint_shapes
 from dim_ladder.app.session import Session
+from dim_ladder.trace import Trace
 from dim_ladder.trace.ladder import badge
-from dim_ladder.trace.pictures import end_colours, letter
+from dim_ladder.trace.pictures import end_colours, letter_of
 
 
 class TailsLine(QWidget):
@@ -19,24 +20,26 @@ class TailsLine(QWidget):
         session.traced.connect(self._refresh)
         self._refresh()
 
-    def _order(self) -> tuple[int, ...]:
+    def _order(self) -> tuple[Trace, tuple[int, ...]]:
         s = self._session
         if s.draft is None and 0 <= s.chosen < len(s.ladder.steps):
-            return s.ladder.steps[s.chosen].order
-        return s.board().order
+            return s.ladder, s.ladder.steps[s.chosen].order
+        trace = s.board()
+        return trace, trace.order
 
     def _refresh(self) -> None:
-        order = self._order()
+        trace, order = self._order()
         self.setFixedSize(QSize(24 * max(len(order), 1) + 6, 24))
-        self.setAccessibleName("Tails from left to right: " + " ".join(letter(e) for e in order))
+        self.setAccessibleName("Tails from left to right: " + " ".join(letter_of(trace, e) for e in order))
         self.setToolTip(self.accessibleName())
         self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        colours = end_colours(self._session.ladder)
-        for i, e in enumerate(self._order()):
+        trace, order = self._order()
+        colours = end_colours(trace)
+        for i, e in enumerate(order):
             if e < len(colours):
-                paint_shapes(painter, badge(14 + 24 * i, 12, 9, colours[e], letter(e)))
+                paint_shapes(painter, badge(14 + 24 * i, 12, 9, colours[e], letter_of(trace, e)))
         painter.end()

@@ -25,7 +25,7 @@ from dim_ladder.base import InputError
 from dim_ladder.calibrate.spread import Spread
 from dim_ladder.calibrate.ties import Tie, usable_readings
 from dim_ladder.library import HANGINGS, cord_kind
-from dim_ladder.notation import Weave
+from dim_ladder.notation import Weave, working_ends
 from dim_ladder.shape import RoughShape, rough_shape
 
 Array = NDArray[np.float64]
@@ -74,10 +74,13 @@ def prior_for(weave: Weave, shape: RoughShape | None = None) -> Prior:
     for role in names:
         ds = [cord_kind(c.kind).diameter for e in shape.roles.ends(role) if (c := weave.cord_of(e))]
         diameter[role] = sum(ds) / len(ds) if ds else 4.0
-    every = [cord_kind(c.kind).diameter for e in weave.hang.ends if (c := weave.cord_of(e))]
+    every = [cord_kind(c.kind).diameter for e in working_ends(weave) if (c := weave.cord_of(e))]
     mean = sum(every) / len(every) if every else 4.0
-    unit = np.array([[s.per_role[r] * diameter[r] for s in shape.sections] for r in names], dtype=np.float64)
-    pitch = np.array([s.pitch * mean for s in shape.sections], dtype=np.float64)
+    unit = np.array(
+        [[s.per_role[r] * diameter[r] + s.slack_mm[r] for s in shape.sections] for r in names],
+        dtype=np.float64,
+    )
+    pitch = np.array([s.pitch * mean + s.span_mm for s in shape.sections], dtype=np.float64)
     hanging = HANGINGS.get(weave.hang.on, HANGINGS["bar"]).per_cord_mm / 2
     overhead = np.full(len(names), hanging + 20.0)
     return Prior(

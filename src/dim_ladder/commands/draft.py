@@ -10,10 +10,12 @@ from dim_ladder.notation import Cross, Hop, Loop, Step, Through
 
 @dataclass(frozen=True, slots=True)
 class Move:
-    """One crossing or pass. kind : over, under, up or down; other : the end crossed or whose loop it is, "" own."""
+    """One crossing or pass. kind : over, under, up or down; other : the end crossed or whose loop it is, "" own.
+    loop : another region than the first loop of `other`, with ends by name."""
 
     kind: str
     other: str
+    loop: Loop | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,6 +40,10 @@ class Draft:
     def through(self, up: bool, owner: str) -> Draft:
         """Pass a loop. owner : the end whose loop it is; the end itself means its own loop of this step."""
         return self._with(Move("up" if up else "down", "" if owner == self.end else owner))
+
+    def into(self, up: bool, loop: Loop) -> Draft:
+        """Pass any region, by its address with ends by name."""
+        return self._with(Move("up" if up else "down", "", loop))
 
     def _with(self, move: Move) -> Draft:
         return replace(self, moves=(*self.moves, move), sides=(*self.sides, self.side))
@@ -71,7 +77,9 @@ class Draft:
         side: int | None = None
         for move, went in zip(self.moves, self.sides, strict=True):
             if move.kind in ("up", "down"):
-                hops.append(Through(move.kind == "up", Loop(place[move.other] if move.other else None)))
+                loop = move.loop or Loop(move.other or None)
+                ref = place.get(loop.ref, loop.ref) if isinstance(loop.ref, str) else loop.ref
+                hops.append(Through(move.kind == "up", replace(loop, ref=ref)))
                 side = None
                 continue
             over = move.kind == "over"

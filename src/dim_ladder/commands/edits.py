@@ -17,15 +17,10 @@ from dim_ladder.library import library_knots
 from dim_ladder.notation import (
     SECTION_KINDS,
     Call,
-    Cross,
-    Hop,
     Item,
-    Loop,
-    Ref,
     Section,
-    Step,
-    Through,
     Weave,
+    mirrored_item,
     nearest,
     parse_count,
     parse_item,
@@ -342,24 +337,15 @@ def _known_tie(doc: Document, tie_id: str) -> None:
 
 def _mirrored(weave: Weave, item: Item, count: int) -> Item:
     """An item seen in a mirror: places counted from the other side, a knot exchanged for its mirror image."""
-    if isinstance(item, Step):
-
-        def ref(r: Ref) -> Ref:
-            if isinstance(r, int) and r > count:
-                raise InputError(f"there is no place {r}: {count} tails hang", "Mend that step first")
-            return count + 1 - r if isinstance(r, int) else r
-
-        hops: list[Hop] = []
-        for h in item.hops:
-            if isinstance(h, Cross):
-                hops.append(replace(h, refs=tuple(ref(r) for r in h.refs)))
-            else:
-                hops.append(Through(h.up, Loop(None if h.loop.ref is None else ref(h.loop.ref))))
-        return replace(item, end=ref(item.end), hops=tuple(hops), lead=())
+    if not isinstance(item, Call):
+        try:
+            return replace(mirrored_item(item, count), lead=())
+        except ValueError as e:
+            raise InputError(str(e), "Mend that step first") from None
     partner = mirror_partner(weave, item.knot)
     if partner is None:
         raise InputError(f"{item.knot} has no mirror image yet", f"Write: knot NAME = mirror {item.knot}")
-    return Call(partner, item.groups, (), item.note)
+    return replace(item, knot=partner, lead=())
 
 
 def mirror_partner(weave: Weave, name: str) -> str | None:

@@ -14,6 +14,10 @@ class Vocabulary:
     filler: str
     fillers: str
     move: str  # with {end}, {side}
+    move_many: str
+    cord: str
+    standing: str
+    bight: str
     knots: dict[str, str] = field(default_factory=dict)
 
     def knot(self, neutral: str) -> str:
@@ -22,7 +26,8 @@ class Vocabulary:
 
 VOCABULARIES: dict[str, Vocabulary] = {
     "plain": Vocabulary(
-        "plain", "end", "filler", "fillers", "{end} goes {side}",
+        "plain", "end", "filler", "fillers", "{end} goes {side}", "{end} go {side}",
+        "cord", "standing part", "a doubled part of it",
         {
             "half-right": "half knot led from the right", "half-left": "half knot led from the left",
             "half-hitch": "half hitch", "half-hitch-behind": "half hitch from behind", "cow-hitch": "cow hitch",
@@ -30,7 +35,8 @@ VOCABULARIES: dict[str, Vocabulary] = {
         },
     ),
     "paracord": Vocabulary(
-        "paracord", "strand", "core strand", "core", "Take {end} {side}",
+        "paracord", "strand", "core strand", "core", "Take {end} {side}", "Take {end} {side}",
+        "cord", "standing end", "a bight of it",
         {
             "half-right": "right-hand half of the band knot", "half-left": "left-hand half of the band knot",
             "half-hitch": "half hitch", "half-hitch-behind": "reverse half hitch", "cow-hitch": "lark's head with one end",
@@ -38,7 +44,8 @@ VOCABULARIES: dict[str, Vocabulary] = {
         },
     ),
     "macrame": Vocabulary(
-        "macrame", "cord", "filler cord", "filler cords", "Bring {end} {side}",
+        "macrame", "cord", "filler cord", "filler cords", "Bring {end} {side}", "Bring {end} {side}",
+        "cord", "upper part", "a loop of it",
         {
             "half-right": "right-facing half knot", "half-left": "left-facing half knot",
             "half-hitch": "half hitch", "half-hitch-behind": "reversed half hitch", "cow-hitch": "vertical lark's head",

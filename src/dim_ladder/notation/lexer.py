@@ -11,7 +11,7 @@ _TOKEN = re.compile(
   | (?P<string>"[^"]*")
   | (?P<colour>\#[0-9A-Fa-f]{6}\b)
   | (?P<name>[^\W\d_]\w*(?:-\w+)*(?:\.[^\W\d_]\w*)?)
-  | (?P<number>\d+)
+  | (?P<number>\d+(?:\.\d+)?)
   | (?P<dots>\.\.)
   | (?P<mark>[:,()|=+@.])
     """,

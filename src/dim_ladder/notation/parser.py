@@ -2,37 +2,36 @@
 
 from __future__ import annotations
 
-import difflib
 from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
 
 from dim_ladder.base import InputError, Problem
-from dim_ladder.notation.lexer import Token, split_note, tokens
+from dim_ladder.notation.cursor import Cursor, Wrong, nearest
+from dim_ladder.notation.lexer import split_note, tokens
+from dim_ladder.notation.refs import item_refs
+from dim_ladder.notation.steps import WORDS, read_call, read_item, read_step
 from dim_ladder.notation.values import (
     SECTION_KINDS,
-    TENSIONS,
+    Add,
+    Bead,
     Call,
     Cord,
     Count,
-    Cross,
+    Former,
     Hang,
-    Hop,
     Item,
     Knot,
-    Loop,
     Param,
-    Ref,
+    Rotate,
     Section,
     Step,
-    Through,
+    Thread,
     Weave,
 )
 
 MAX_CHARACTERS = 2_000_000
 MAX_LINES = 120_000
-MAX_COUNT = 10_000
-HOPS = ("over", "under", "up", "down")
-WORDS = {*HOPS, *TENSIONS, "own"}
+CLAUSES = ("repeat", "fit", "same", "layer", "stitched", "on", "leads", "code", "mirror", "flip")
 Path = tuple[object, ...]
 
 
@@ -51,66 +50,6 @@ class Parsed:
     @property
     def ok(self) -> bool:
         return not self.problems
-
-
-class _Wrong(Exception):
-    def __init__(self, message: str, hint: str = "", column: int = 1, length: int = 1) -> None:
-        super().__init__(message)
-        self.message, self.hint, self.column, self.length = message, hint, column, length
-
-
-class _Line:
-    """A cursor over the tokens of one line."""
-
-    def __init__(self, toks: list[Token], end_column: int) -> None:
-        self.toks = toks
-        self.i = 0
-        self.end_column = end_column
-
-    @property
-    def now(self) -> Token | None:
-        return self.toks[self.i] if self.i < len(self.toks) else None
-
-    def peek(self, text: str) -> bool:
-        return self.now is not None and self.now.text == text
-
-    def take(self, text: str) -> bool:
-        if self.peek(text):
-            self.i += 1
-            return True
-        return False
-
-    def wrong(self, expected: str, hint: str = "") -> _Wrong:
-        t = self.now
-        if t is None:
-            return _Wrong(f"the line ends where {expected} was expected", hint, self.end_column)
-        return _Wrong(f"expected {expected}, found “{t.text}”", hint, t.column, len(t.text))
-
-    def need(self, text: str, hint: str = "") -> None:
-        if not self.take(text):
-            raise self.wrong(f"“{text}”", hint)
-
-    def want(self, kind: str, expected: str, hint: str = "") -> Token:
-        t = self.now
-        if t is None or t.kind != kind:
-            raise self.wrong(expected, hint)
-        self.i += 1
-        return t
-
-    def done(self, after: str) -> None:
-        if self.now is not None:
-            raise _Wrong(
-                f"“{self.now.text}” is left over after {after}", "", self.now.column, len(self.now.text)
-            )
-
-
-def nearest(word: str, known: Iterable[str]) -> str:
-    """A remedy naming the closest known word, or listing a few."""
-    options = sorted(set(known))
-    close = difflib.get_close_matches(word, options, 1, 0.5)
-    if close:
-        return f"Did you mean “{close[0]}”?"
-    return f"Known here: {', '.join(options[:8])}" if options else ""
 
 
 def parse(text: str) -> Parsed:
@@ -135,13 +74,13 @@ def parse_item(text: str) -> Item:
     toks, bad = tokens(body.strip())
     try:
         if bad or not toks:
-            raise _Wrong(
+            raise Wrong(
                 "this is not a step" if not toks else f"“{body.strip()[bad - 1]}” cannot be read here",
                 "",
                 bad or 1,
             )
-        return _Parser("")._item(_Line(toks, len(body) + 1), note)
-    except _Wrong as w:
+        return read_item(Cursor(toks, len(body) + 1), (), note)
+    except Wrong as w:
         raise InputError.of((Problem(w.message, w.hint, 1, w.column, w.length),)) from None
 
 
@@ -150,11 +89,11 @@ def parse_count(text: str, sections: Iterable[str] = ()) -> Count:
     toks, _ = tokens(text.strip())
     parser = _Parser("")
     parser.sections = [Section(name, "body") for name in sections]
-    line = _Line(toks, len(text) + 1)
+    line = Cursor(toks, len(text) + 1)
     try:
         count = parser._count(line)
         line.done("the count")
-    except _Wrong as w:
+    except Wrong as w:
         raise InputError(w.message, w.hint) from None
     return count
 
@@ -166,12 +105,13 @@ class _Parser:
         self.where: dict[Path, tuple[int, int]] = {}
         self.name: str | None = None
         self.cords: list[Cord] = []
+        self.beads: list[Bead] = []
         self.hang: Hang | None = None
         self.knots: list[Knot] = []
         self.sections: list[Section] = []
         self.block = ""
         self.items: list[Item] = []
-        self.steps: list[Step] = []
+        self.steps: list[Step | Call] = []
         self.lead: list[str] = []
         self.weave_lead: tuple[str, ...] = ()
         self.number = 0
@@ -188,9 +128,9 @@ class _Parser:
             toks, bad = tokens(line)
             try:
                 if bad:
-                    raise _Wrong(f"“{line[bad - 1]}” cannot be read here", "", bad)
-                self._line(_Line(toks, len(line) + 1), line[0].isspace(), note)
-            except _Wrong as w:
+                    raise Wrong(f"“{line[bad - 1]}” cannot be read here", "", bad)
+                self._line(Cursor(toks, len(line) + 1), line[0].isspace(), note)
+            except Wrong as w:
                 self.problems.append(Problem(w.message, w.hint, self.number, w.column, max(1, w.length)))
                 self.lead.clear()
         self._close()
@@ -202,6 +142,7 @@ class _Parser:
             tuple(self.sections),
             self.weave_lead,
             tuple(self.lead),
+            tuple(self.beads),
         )
         if self.name is None:
             self.problems.append(Problem("the weave has no name", 'Begin with: weave "A name"', 1, 1))
@@ -216,20 +157,21 @@ class _Parser:
 
     # -- blocks ---------------------------------------------------------------------------------
 
-    def _line(self, ln: _Line, indented: bool, note: str) -> None:
+    def _line(self, ln: Cursor, indented: bool, note: str) -> None:
         first = ln.toks[0]
         if not indented:
             self._close()
             heads = {
                 "weave": self._weave,
                 "cords": self._cords,
+                "beads": self._beads_head,
                 "hang": self._hang,
                 "knot": self._knot,
                 "section": self._section,
             }
             head = heads.get(first.text)
             if head is None:
-                raise _Wrong(
+                raise Wrong(
                     f"“{first.text}” does not begin a part of a weave",
                     nearest(first.text, heads) + " Lines inside a part are indented.",
                     first.column,
@@ -241,18 +183,21 @@ class _Parser:
             return
         if self.block == "cords":
             self._cord(ln, note)
+        elif self.block == "beads":
+            self._bead(ln, note)
         elif self.block == "hang":
             self._hang_ends(ln, note)
         elif self.block == "knot":
             self.where["knot", self.knots[-1].name, len(self.steps)] = (self.number, first.column)
-            self.steps.append(self._step(ln, note))
+            call = len(ln.toks) > 1 and ln.toks[1].text == "("
+            self.steps.append((read_call if call else read_step)(ln, self._take_lead(), note))
         elif self.block == "section":
             self.where["section", len(self.sections) - 1, len(self.items)] = (self.number, first.column)
-            self.items.append(self._item(ln, note))
+            self.items.append(read_item(ln, self._take_lead(), note))
         elif self.block != "skip":
-            raise _Wrong(
+            raise Wrong(
                 "this line belongs to nothing",
-                "Begin a part first: cords, hang, knot or section",
+                "Begin a part first: cords, beads, hang, knot or section",
                 first.column,
             )
 
@@ -263,26 +208,26 @@ class _Parser:
             self.sections[-1] = replace(self.sections[-1], items=tuple(self.items))
         self.steps, self.items, self.block = [], [], ""
 
-    def _weave(self, ln: _Line, note: str) -> None:
+    def _weave(self, ln: Cursor, note: str) -> None:
         t = ln.want("string", "the weave's name in quotes", 'Write it as: weave "Tern Ladder"')
         if self.name is not None:
-            raise _Wrong("the weave is named twice", "", t.column, len(t.text))
+            raise Wrong("the weave is named twice", "", t.column, len(t.text))
         self.name = t.text[1:-1].strip() or "Unnamed"
         self.weave_lead = self._take_lead() + ((note,) if note else ())
         ln.done("the name")
 
-    def _cords(self, ln: _Line, note: str) -> None:
+    def _cords(self, ln: Cursor, note: str) -> None:
         self.block = "cords"
         if note:
             self.lead.append(note)
         ln.done("cords")
 
-    def _cord(self, ln: _Line, note: str) -> None:
+    def _cord(self, ln: Cursor, note: str) -> None:
         name = ln.want("name", "the cord's name")
         if "." in name.text or name.text in WORDS:
-            raise _Wrong(f"“{name.text}” cannot name a cord", "Use a plain word", name.column, len(name.text))
+            raise Wrong(f"“{name.text}” cannot name a cord", "Use a plain word", name.column, len(name.text))
         if any(c.name == name.text for c in self.cords):
-            raise _Wrong(
+            raise Wrong(
                 f"there are two cords called “{name.text}”", "Rename one", name.column, len(name.text)
             )
         kind = ln.want("name", "its kind", "Write it as: tide nylon-4mm #1f6f8b")
@@ -291,9 +236,27 @@ class _Parser:
         ln.done("the cord's colour")
         self.cords.append(Cord(name.text, kind.text, colour.text.lower(), self._take_lead(), note))
 
-    def _hang(self, ln: _Line, note: str) -> None:
+    def _beads_head(self, ln: Cursor, note: str) -> None:
+        self.block = "beads"
+        if note:
+            self.lead.append(note)
+        ln.done("beads")
+
+    def _bead(self, ln: Cursor, note: str) -> None:
+        name = ln.want("name", "the bead's name")
+        if name.text in WORDS or any(b.name == name.text for b in self.beads):
+            raise Wrong(
+                f"“{name.text}” cannot name this bead", "Use another word", name.column, len(name.text)
+            )
+        size = ln.length("its size, such as 8 mm", 200.0)
+        colour = ln.want("colour", "its colour", "Six digits after #, such as #f4f2ec")
+        ln.done("the bead's colour")
+        self.where["bead", len(self.beads)] = (self.number, name.column)
+        self.beads.append(Bead(name.text, size, colour.text.lower(), self._take_lead(), note))
+
+    def _hang(self, ln: Cursor, note: str) -> None:
         if self.hang is not None:
-            raise _Wrong("the cords are hung twice", "Keep one hang part")
+            raise Wrong("the cords are hung twice", "Keep one hang part")
         on = "bar"
         if ln.take("on"):
             on = ln.want("name", "what the cords hang on", "bar, ring, buckle, loop or former").text
@@ -302,20 +265,20 @@ class _Parser:
         self.where["hang",] = (self.number, 1)
         ln.done("hang")
 
-    def _hang_ends(self, ln: _Line, note: str) -> None:
+    def _hang_ends(self, ln: Cursor, note: str) -> None:
         assert self.hang is not None
         ends = list(self.hang.ends)
         while ln.now is not None:
             t = ln.want("name", "a working end such as tide.a")
             if "." not in t.text:
-                raise _Wrong(
+                raise Wrong(
                     f"“{t.text}” is a cord, not an end",
                     f"Write {t.text}.a or {t.text}.b",
                     t.column,
                     len(t.text),
                 )
             if t.text in ends:
-                raise _Wrong(f"{t.text} hangs twice", "Each end has one place", t.column, len(t.text))
+                raise Wrong(f"{t.text} hangs twice", "Each end has one place", t.column, len(t.text))
             ends.append(t.text)
         self.hang = replace(
             self.hang,
@@ -324,31 +287,23 @@ class _Parser:
             lead=self.hang.lead + self._take_lead(),
         )
 
-    def _knot(self, ln: _Line, note: str) -> None:
+    def _knot(self, ln: Cursor, note: str) -> None:
         name = ln.want("name", "the knot's name")
         if any(k.name == name.text for k in self.knots):
-            raise _Wrong(
+            raise Wrong(
                 f"there are two knots called “{name.text}”", "Rename one", name.column, len(name.text)
             )
         self.where["knot", name.text] = (self.number, name.column)
         if ln.take("="):
-            how = ln.want("name", "mirror or flip")
-            if how.text not in ("mirror", "flip"):
-                raise _Wrong(
+            how = ln.want("name", "mirror, flip or turn")
+            if how.text not in ("mirror", "flip", "turn"):
+                raise Wrong(
                     f"“{how.text}” is not a way to make a knot from another",
-                    "mirror exchanges left and right, flip exchanges front and back",
+                    "mirror exchanges left and right, flip front and back, turn both",
                     how.column,
                     len(how.text),
                 )
             source = ln.want("name", "the other knot's name")
-            known = {k.name for k in self.knots}
-            if source.text not in known:
-                raise _Wrong(
-                    f"no knot “{source.text}” stands above",
-                    nearest(source.text, known),
-                    source.column,
-                    len(source.text),
-                )
             ln.done("the knot")
             self.knots.append(Knot(name.text, (), (), how.text, source.text, self._take_lead(), note))
             return
@@ -357,142 +312,114 @@ class _Parser:
         self.block = "knot"
         self.knots.append(Knot(name.text, params, (), "", "", self._take_lead(), note))
 
-    def _params(self, ln: _Line) -> tuple[Param, ...]:
+    def _params(self, ln: Cursor) -> tuple[Param, ...]:
         hint = "Write them as: knot half-right (w | c.. | v)"
         ln.need("(", hint)
         out: list[Param] = []
         while True:
             t = ln.want("name", "a name for a place", hint)
             if "." in t.text or t.text in WORDS:
-                raise _Wrong(f"“{t.text}” cannot name a place", hint, t.column, len(t.text))
+                raise Wrong(f"“{t.text}” cannot name a place", hint, t.column, len(t.text))
             if any(p.name == t.text for p in out):
-                raise _Wrong(f"two places are called “{t.text}”", "", t.column, len(t.text))
+                raise Wrong(f"two places are called “{t.text}”", "", t.column, len(t.text))
             rest = ln.take("..")
             if rest and any(p.rest for p in out):
-                raise _Wrong("only one place can take what is left over", "", t.column, len(t.text))
+                raise Wrong("only one place can take what is left over", "", t.column, len(t.text))
             out.append(Param(t.text, rest))
             if ln.take(")"):
                 return tuple(out)
             ln.need("|", hint)
 
-    def _section(self, ln: _Line, note: str) -> None:
+    def _section(self, ln: Cursor, note: str) -> None:
         name = ln.want("name", "the section's name")
         if any(s.name == name.text for s in self.sections):
-            raise _Wrong(
+            raise Wrong(
                 f"there are two sections called “{name.text}”", "Rename one", name.column, len(name.text)
             )
         ln.need(":", "Write it as: section bar: body, fit pairs")
-        kind = ln.want("name", "start, body or finish")
-        if kind.text not in SECTION_KINDS:
-            raise _Wrong(
-                f"“{kind.text}” is not a kind of section",
-                "start, body or finish",
-                kind.column,
-                len(kind.text),
+        section = Section(name.text, "body")
+        kind = ln.take_one(*SECTION_KINDS)
+        if kind:
+            section = replace(section, kind=kind)
+            if ln.now is not None:
+                ln.need(",")
+        elif ln.now is None or ln.now.text not in CLAUSES:
+            t = ln.want("name", "start, body or finish", "Write it as: section bar: body, fit pairs")
+            raise Wrong(
+                f"“{t.text}” is not a kind of section", "start, body or finish", t.column, len(t.text)
             )
-        count = self._count(ln) if ln.take(",") else Count()
-        ln.done("the section's count")
+        while ln.now is not None:
+            section = self._clause(ln, section)
+            if ln.now is not None and not ln.peek("code"):
+                ln.need(",")
+        ln.done("the section")
         self.where["section", len(self.sections)] = (self.number, name.column)
         self.block = "section"
-        self.sections.append(Section(name.text, kind.text, count, (), self._take_lead(), note))
+        self.sections.append(replace(section, lead=self._take_lead(), note=note))
 
-    def _count(self, ln: _Line) -> Count:
+    def _clause(self, ln: Cursor, section: Section) -> Section:
+        word = ln.take_one("layer", "stitched", "on", "leads", "code", "mirror", "flip")
+        if word == "layer":
+            ln.need("over", "Write it as: layer over bar")
+            return replace(section, over=self._above(ln))
+        if word == "stitched":
+            ln.need("on", "Write it as: stitched on bar")
+            return replace(section, on=self._above(ln))
+        if word in ("mirror", "flip"):
+            ln.need("every", f"Write it as: {word} every other")
+            ln.need("other", f"Write it as: {word} every other")
+            return replace(section, alternate=word)
+        if word == "on":
+            ln.need("former", "Write it as: on former, leads 5 bights 8")
+            return replace(section, former=section.former or Former(0, 0))
+        if word == "leads":
+            leads = ln.whole("how many leads", 60)
+            ln.need("bights", "Write it as: leads 5 bights 8")
+            bights = ln.whole("how many bights", 120)
+            if leads < 2 or bights < 2:
+                raise Wrong("a former takes at least 2 leads and 2 bights", "Such as: leads 3 bights 5")
+            return replace(
+                section, former=replace(section.former or Former(0, 0), leads=leads, bights=bights)
+            )
+        if word == "code":
+            former = section.former or Former(0, 0)
+            columns = bool(ln.take("columns"))
+            first = ln.take_one("over", "under")
+            if not first:
+                raise ln.wrong("over or under", "Write it as: code over 2 under 2")
+            code = [ln.whole("how many crossings", 60)]
+            word = first
+            while follow := ln.take_one("over", "under"):
+                if follow == word:
+                    raise ln.wrong("the other of over and under in turn", "Such as: over 2 under 1")
+                word = follow
+                code.append(ln.whole("how many crossings", 60))
+            former = replace(former, code=tuple(code), under_first=first == "under", columns=columns)
+            return replace(section, former=former)
+        return replace(section, count=self._count(ln))
+
+    def _above(self, ln: Cursor) -> str:
+        t = ln.want("name", "a section's name")
+        known = {s.name for s in self.sections}
+        if t.text not in known:
+            raise Wrong(f"no section “{t.text}” stands above", nearest(t.text, known), t.column, len(t.text))
+        return t.text
+
+    def _count(self, ln: Cursor) -> Count:
         hint = "repeat 12, fit, fit pairs, fit multiple of 3, or same as another section"
         if ln.take("repeat"):
-            return Count("repeat", self._number(ln, "how often"))
+            return Count("repeat", ln.whole("how often"))
         if ln.take("fit"):
             if ln.take("pairs"):
                 return Count("fit", 2)
             if ln.take("multiple"):
                 ln.need("of", hint)
-                return Count("fit", self._number(ln, "the multiple"))
+                return Count("fit", ln.whole("the multiple"))
             return Count("fit", 1)
         if ln.take("same"):
             ln.need("as", hint)
-            t = ln.want("name", "a section's name", hint)
-            known = {s.name for s in self.sections}
-            if t.text not in known:
-                raise _Wrong(
-                    f"no section “{t.text}” stands above", nearest(t.text, known), t.column, len(t.text)
-                )
-            return Count("same", 1, t.text)
+            return Count("same", 1, self._above(ln))
         raise ln.wrong("a count", hint)
-
-    def _number(self, ln: _Line, what: str) -> int:
-        t = ln.want("number", what)
-        value = int(t.text[:9])
-        if not 1 <= value <= MAX_COUNT:
-            raise _Wrong(f"{t.text} is out of bounds", f"1 to {MAX_COUNT:,}", t.column, len(t.text))
-        return value
-
-    # -- steps ----------------------------------------------------------------------------------
-
-    def _ref(self, ln: _Line, expected: str) -> Ref:
-        t = ln.now
-        if t is not None and t.kind == "number":
-            return self._number(ln, "a place")
-        if t is not None and t.kind == "name" and t.text not in WORDS:
-            ln.i += 1
-            return t.text
-        raise ln.wrong(expected)
-
-    def _item(self, ln: _Line, note: str) -> Item:
-        if len(ln.toks) > 1 and ln.toks[1].text == "(":
-            return self._call(ln, note)
-        return self._step(ln, note)
-
-    def _call(self, ln: _Line, note: str) -> Call:
-        name = ln.want("name", "a knot's name")
-        ln.need("(")
-        groups: list[tuple[Ref, ...]] = []
-        group: list[Ref] = []
-        while True:
-            if ln.take(")"):
-                groups.append(tuple(group))
-                break
-            if ln.take("|"):
-                groups.append(tuple(group))
-                group = []
-                continue
-            group.append(self._ref(ln, "a place number, an end, “|” or “)”"))
-        ln.done("the knot")
-        return Call(name.text, tuple(groups), self._take_lead(), note)
-
-    def _step(self, ln: _Line, note: str) -> Step:
-        end = self._ref(ln, "the end that moves, such as tide.a or a place number")
-        if ln.peek("+"):
-            raise ln.wrong("“:”", "Moving several ends as one is not there yet; write a step for each")
-        ln.need(":", "A step is written as: v: over c, under w")
-        hops: list[Hop] = []
-        tension = ""
-        while True:
-            hops.append(self._hop(ln))
-            if ln.now is not None and ln.now.text in TENSIONS:
-                tension = ln.now.text
-                ln.i += 1
-            if ln.now is None:
-                break
-            if tension or not ln.take(","):
-                raise ln.wrong("a comma or the end of the step")
-        return Step(end, tuple(hops), tension, note, self._take_lead())
-
-    def _hop(self, ln: _Line) -> Hop:
-        t = ln.now
-        if t is None or t.text not in HOPS:
-            raise ln.wrong("over, under, up or down", nearest(t.text, HOPS) if t else "")
-        ln.i += 1
-        if t.text in ("over", "under"):
-            refs = [self._ref(ln, "the tail it crosses")]
-            while (n := ln.now) is not None and (
-                n.kind == "number" or (n.kind == "name" and n.text not in WORDS)
-            ):
-                refs.append(self._ref(ln, "a tail"))
-            return Cross(t.text == "over", tuple(refs))
-        if ln.take("own"):
-            return Through(t.text == "up", Loop(None))
-        if ln.peek("gap") or ln.peek("@"):
-            raise ln.wrong("own or an end whose loop it is", "Gaps and named loops are not there yet")
-        return Through(t.text == "up", Loop(self._ref(ln, "own or the end whose loop it is")))
 
     # -- names across lines -----------------------------------------------------------------------
 
@@ -503,42 +430,59 @@ class _Parser:
     def _check_names(self, weave: Weave) -> None:
         cords = {c.name for c in weave.cords}
         for end in weave.hang.ends:
-            cord, _, letter = end.partition(".")
-            if cord not in cords:
-                self._say(("hang",), f"{end} hangs, but there is no cord “{cord}”", nearest(cord, cords))
-            elif letter not in ("a", "b"):
-                self._say(("hang",), f"{end} is not an end", f"A cord has two ends: {cord}.a and {cord}.b")
+            self._check_end(("hang",), end, cords)
+        beads = {b.name for b in weave.beads}
         for knot in weave.knots:
             names = {p.name for p in knot.params}
             for i, step in enumerate(knot.steps):
-                for ref in step_refs(step):
+                path: Path = ("knot", knot.name, i)
+                self._check_beads(path, step, beads)
+                for ref in item_refs(step):
                     if isinstance(ref, int):
-                        self._say(
-                            ("knot", knot.name, i),
-                            f"a knot names its places; “{ref}” is a number",
-                            nearest("", names),
-                        )
+                        self._say(path, f"a knot names its places; “{ref}” is a number", nearest("", names))
                     elif ref not in names:
-                        self._say(
-                            ("knot", knot.name, i),
-                            f"“{ref}” is not a place of {knot.name}",
-                            nearest(ref, names),
-                        )
-        ends = set(weave.hang.ends)
+                        self._say(path, f"“{ref}” is not a place of {knot.name}", nearest(ref, names))
+        known = set(weave.hang.ends) | {s.over for s in weave.sections if s.over}
+        known |= {f"{c.name}.{x}" for c in weave.cords for x in "ab" if _comes_in(weave, c.name)}
         for s, section in enumerate(weave.sections):
+            if section.former is not None and not section.former.leads:
+                self._say(
+                    ("section", s), f"{section.name} has no leads and bights", "Such as: leads 5 bights 8"
+                )
             for i, item in enumerate(section.items):
-                refs = step_refs(item) if isinstance(item, Step) else [r for g in item.groups for r in g]
-                for ref in refs:
-                    if isinstance(ref, str) and ref not in ends:
-                        self._say(("section", s, i), f"no end “{ref}” hangs here", nearest(ref, ends))
+                path = ("section", s, i)
+                self._check_beads(path, item, beads)
+                if isinstance(item, Add):
+                    for end in item.ends:
+                        self._check_end(path, end, cords)
+                for ref in item_refs(item):
+                    if isinstance(ref, str) and ref not in known:
+                        self._say(path, f"no end “{ref}” hangs here", nearest(ref, known))
+
+    def _check_end(self, path: Path, end: str, cords: set[str]) -> None:
+        cord, _, letter = end.partition(".")
+        if cord not in cords:
+            self._say(path, f"{end} hangs, but there is no cord “{cord}”", nearest(cord, cords))
+        elif letter not in ("a", "b"):
+            self._say(path, f"{end} is not an end", f"A cord has two ends: {cord}.a and {cord}.b")
+
+    def _check_beads(self, path: Path, item: Item, beads: set[str]) -> None:
+        if isinstance(item, Step):
+            for hop in item.hops:
+                if isinstance(hop, Thread) and hop.bead not in beads:
+                    hint = (
+                        nearest(hop.bead, beads)
+                        or "Add a part: beads, with a line such as: shell 8 mm #f4f2ec"
+                    )
+                    self._say(path, f"there is no bead “{hop.bead}”", hint)
 
 
-def step_refs(step: Step) -> list[Ref]:
-    """Every end or place a step speaks of, the moving one first."""
-    refs: list[Ref] = [step.end]
-    for hop in step.hops:
-        if isinstance(hop, Cross):
-            refs.extend(hop.refs)
-        elif hop.loop.ref is not None:
-            refs.append(hop.loop.ref)
-    return refs
+def _comes_in(weave: Weave, cord: str) -> bool:
+    """Whether ends of a cord that do not hang at first come in later: by `add`, or when the work is rotated."""
+    for section in weave.sections:
+        for item in section.items:
+            if isinstance(item, Rotate) and any(e.split(".")[0] == cord for e in weave.hang.ends):
+                return True
+            if isinstance(item, Add) and any(e.split(".")[0] == cord for e in item.ends):
+                return True
+    return False

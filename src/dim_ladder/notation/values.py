@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 TENSIONS = ("tight", "snug", "easy")
 SECTION_KINDS = ("start", "body", "finish")
@@ -39,66 +39,236 @@ class Param:
 
 
 @dataclass(frozen=True, slots=True)
-class Cross:
-    """Cross neighbouring tails in order, in front (`over`) or behind."""
+class Bead:
+    """A bead that can be threaded: diameter in mm."""
 
-    over: bool
-    refs: tuple[Ref, ...]
+    name: str
+    diameter: float
+    colour: str
+    lead: tuple[str, ...] = ()
+    note: str = ""
 
 
 @dataclass(frozen=True, slots=True)
 class Loop:
-    """A loop to pass through: the first bend of `ref`'s latest step, or of this step itself (ref None)."""
+    """A region of the diagram, by an address that stays true when what is above it changes.
+
+    kind : "bend" the loop at the `bend`-th turn of `ref`'s latest step (ref None: of this very step);
+        "name" the loop that was called `name` when it was made (bend: the how-manyth of that name in a unit);
+        "gap" between the neighbouring tails `ref` and `other`; "beside" on the left or right of `ref`, as it hangs,
+        above its `bend`-th crossing counted from its tail (0: beside the tail itself).
+    """
 
     ref: Ref | None = None
+    bend: int = 1
+    kind: str = "bend"
+    name: str = ""
+    other: Ref | None = None
+    left: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Cross:
+    """Cross neighbouring tails in order, in front (`over`) or behind. bight : with the end doubled, the tip staying
+    back. name : what the loop of the turn it begins with is called from now on."""
+
+    over: bool
+    refs: tuple[Ref, ...]
+    bight: bool = False
+    name: str = ""
 
 
 @dataclass(frozen=True, slots=True)
 class Through:
-    """Pass behind everything into a loop, out in front over its outer edge (`up`), or the same seen from behind."""
+    """Pass behind everything into a loop, out in front over its outer edge (`up`), or the same seen from behind.
+
+    turns : how often, each turn about the edge further from the loop's bend than the one before.
+    """
 
     up: bool
     loop: Loop
+    bight: bool = False
+    name: str = ""
+    turns: int = 1
 
 
-Hop = Cross | Through
+@dataclass(frozen=True, slots=True)
+class Round:
+    """`turns` full turns about tails, in front first (`over`) or behind first."""
+
+    refs: tuple[Ref, ...]
+    turns: int = 1
+    over: bool = True
+    name: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Curl:
+    """A loop of the end alone: round, and across its own standing part in front (`over`) or behind, towards `left`."""
+
+    over: bool
+    left: bool
+    name: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Follow:
+    """Run beside another end's path, on its left or right, with the same overs and unders.
+
+    The latest step of `ref` is made beside it. back : instead from beside its tail back up its path, for `most`
+    crossings or (0) as far as it goes. ref None: on down this end's own path, to where the step began.
+    """
+
+    ref: Ref | None
+    left: bool
+    back: bool = False
+    most: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class Leave:
+    """Slack of `mm` left standing in the last turn."""
+
+    mm: float
+
+
+@dataclass(frozen=True, slots=True)
+class Thread:
+    """A bead pushed up the moving end."""
+
+    bead: str
+
+
+@dataclass(frozen=True, slots=True)
+class To:
+    """Where the tail rests: "left", "right", or a place (as it is once the end rests)."""
+
+    where: Ref
+
+
+Hop = Cross | Through | Round | Curl | Follow | Leave | Thread | To
 
 
 @dataclass(frozen=True, slots=True)
 class Step:
-    """The hops one end makes before it rests."""
+    """The hops one end makes before it rests. more : ends that move with it, side by side, as one."""
 
     end: Ref
     hops: tuple[Hop, ...]
     tension: str = ""
     note: str = ""
     lead: tuple[str, ...] = ()
-
-
-@dataclass(frozen=True, slots=True)
-class Knot:
-    """A named list of steps over places, or another knot seen in a mirror or from behind."""
-
-    name: str
-    params: tuple[Param, ...] = ()
-    steps: tuple[Step, ...] = ()
-    derive: str = ""  # "", "mirror" or "flip"
-    source: str = ""
-    lead: tuple[str, ...] = ()
-    note: str = ""
+    more: tuple[Ref, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
 class Call:
-    """A knot tied over places: one group of references for each bar-separated slot."""
+    """A knot tied over places, `repeat` times: one group of references for each bar-separated slot.
+
+    each : the slot whose ends are taken one after the other, the knot tied with each; -1 for none.
+    """
 
     knot: str
     groups: tuple[tuple[Ref, ...], ...]
     lead: tuple[str, ...] = ()
     note: str = ""
+    repeat: int = 1
+    each: int = -1
 
 
-Item = Call | Step
+@dataclass(frozen=True, slots=True)
+class Turn:
+    """The work is turned over: left becomes right, the back becomes the front."""
+
+    note: str = ""
+    lead: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Rotate:
+    """The work is turned end for end ("half") or by a quarter ("left", "right": that side comes to hang down).
+
+    refs : the tails worked from now on, left to right; none with "half" means the other ends of all cords that hang.
+    """
+
+    how: str = "half"
+    refs: tuple[Ref, ...] = ()
+    note: str = ""
+    lead: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Span:
+    """Free cord of `mm` on these tails (none: all of them) before the next knot."""
+
+    mm: float
+    refs: tuple[Ref, ...] = ()
+    note: str = ""
+    lead: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Add:
+    """New ends. One end is laid in at place `at`; the two ends of a cord hang from its fold, which lies at place
+    `at`, or in front of (over) or behind the tails `refs` so that one end hangs on either side of them."""
+
+    ends: tuple[str, ...]
+    at: int = 0
+    over: bool = False
+    refs: tuple[Ref, ...] = ()
+    note: str = ""
+    lead: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Drop:
+    """These tails are worked no more."""
+
+    refs: tuple[Ref, ...]
+    note: str = ""
+    lead: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Former:
+    """Work on a round former: strands run from edge to edge and back.
+
+    code : over/under by turns, how many crossings each, along every row of the work or down its columns.
+    """
+
+    leads: int
+    bights: int
+    code: tuple[int, ...] = (1, 1)
+    under_first: bool = False
+    columns: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Widen:
+    """What is done to work on a former once it is laid: "follow" its whole path once more, on its left or right;
+    "raise" it by the strand's own path through; "split" the pairs that following made."""
+
+    how: str
+    left: bool = True
+    times: int = 1
+    note: str = ""
+    lead: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Knot:
+    """A named list of steps and other knots over places, or a knot seen in a mirror, from behind, or turned over."""
+
+    name: str
+    params: tuple[Param, ...] = ()
+    steps: tuple[Step | Call, ...] = ()
+    derive: str = ""  # "", "mirror", "flip" or "turn"
+    source: str = ""
+    lead: tuple[str, ...] = ()
+    note: str = ""
+
+
+Item = Call | Step | Turn | Rotate | Span | Add | Drop | Widen
 
 
 @dataclass(frozen=True, slots=True)
@@ -116,7 +286,11 @@ class Count:
 
 @dataclass(frozen=True, slots=True)
 class Section:
-    """Knots and steps with a count."""
+    """Knots and steps with a count.
+
+    over : the finished section this is a layer over. on : the finished section it is stitched on.
+    former : set for work on a round former. alternate : every other unit is seen in a "mirror" or as a "flip".
+    """
 
     name: str
     kind: str
@@ -124,6 +298,10 @@ class Section:
     items: tuple[Item, ...] = ()
     lead: tuple[str, ...] = ()
     note: str = ""
+    over: str = ""
+    on: str = ""
+    former: Former | None = None
+    alternate: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -137,6 +315,10 @@ class Weave:
     sections: tuple[Section, ...] = ()
     lead: tuple[str, ...] = ()
     tail: tuple[str, ...] = ()
+    beads: tuple[Bead, ...] = ()
+
+    def bead(self, name: str) -> Bead | None:
+        return next((b for b in self.beads if b.name == name), None)
 
     def cord_of(self, end: str) -> Cord | None:
         """The cord an end such as `tide.a` belongs to."""
@@ -148,14 +330,3 @@ class Weave:
 
     def section(self, name: str) -> Section | None:
         return next((s for s in self.sections if s.name == name), None)
-
-
-def flipped(step: Step) -> Step:
-    """The same step with front and back exchanged."""
-    hops: list[Hop] = []
-    for hop in step.hops:
-        if isinstance(hop, Cross):
-            hops.append(replace(hop, over=not hop.over))
-        else:
-            hops.append(replace(hop, up=not hop.up))
-    return replace(step, hops=tuple(hops))

@@ -4,7 +4,32 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-from dim_ladder.notation.values import Call, Count, Cross, Hop, Item, Knot, Ref, Section, Step, Weave
+from dim_ladder.notation.values import (
+    Add,
+    Call,
+    Count,
+    Cross,
+    Curl,
+    Drop,
+    Follow,
+    Former,
+    Hop,
+    Item,
+    Knot,
+    Leave,
+    Loop,
+    Ref,
+    Rotate,
+    Round,
+    Section,
+    Span,
+    Step,
+    Thread,
+    Through,
+    To,
+    Turn,
+    Weave,
+)
 
 
 def write(weave: Weave) -> str:
@@ -18,6 +43,11 @@ def write(weave: Weave) -> str:
         for c in weave.cords:
             _lead(out, c.lead, "  ")
             out.append(_noted(f"  {c.name:<{widths[0]}}  {c.kind:<{widths[1]}}  {c.colour}", c.note))
+    if weave.beads:
+        out += ["", "beads"]
+        for b in weave.beads:
+            _lead(out, b.lead, "  ")
+            out.append(_noted(f"  {b.name}  {_mm(b.diameter)}  {b.colour}", b.note))
     if weave.hang.ends or weave.hang.on != "bar":
         out.append("")
         _lead(out, weave.hang.lead, "")
@@ -37,18 +67,84 @@ def write(weave: Weave) -> str:
 
 
 def write_item(item: Item) -> str:
-    """One call or step as it stands in a script, without indent, comments or note."""
+    """One line of a knot or section, without indent, comments or note."""
     if isinstance(item, Call):
-        groups = " | ".join(" ".join(map(str, g)) for g in item.groups)
-        return f"{item.knot} ({groups})"
-    hops = ", ".join(write_hop(h) for h in item.hops)
-    return f"{item.end}: {hops}" + (f" {item.tension}" if item.tension else "")
+        groups = " | ".join(("each " if i == item.each else "") + _run(g) for i, g in enumerate(item.groups))
+        return f"{item.knot} ({groups})" + (f" repeat {item.repeat}" if item.repeat > 1 else "")
+    if isinstance(item, Step):
+        hops = ", ".join(write_hop(h) for h in item.hops)
+        ends = "+".join(map(str, (item.end, *item.more)))
+        return f"{ends}: {hops}" + (f" {item.tension}" if item.tension else "")
+    if isinstance(item, Turn):
+        return "turn over"
+    if isinstance(item, Rotate):
+        return "rotate" + ("" if item.how == "half" else f" {item.how}") + _bracketed(item.refs)
+    if isinstance(item, Span):
+        return f"span {_mm(item.mm)}" + _bracketed(item.refs)
+    if isinstance(item, Drop):
+        return f"drop {_refs(item.refs)}"
+    if isinstance(item, Add):
+        how = f"at {item.at}" if item.at else ("over " if item.over else "under ") + _refs(item.refs)
+        return f"add {' '.join(item.ends)} {how}"
+    side = (" left" if item.left else " right") if item.how == "follow" else ""
+    return f"{item.how}{side}" + (f" repeat {item.times}" if item.times > 1 else "")
 
 
 def write_hop(hop: Hop) -> str:
     if isinstance(hop, Cross):
-        return ("over " if hop.over else "under ") + _refs(hop.refs)
-    return ("up " if hop.up else "down ") + ("own" if hop.loop.ref is None else str(hop.loop.ref))
+        return _bight(hop.bight) + ("over " if hop.over else "under ") + _refs(hop.refs) + _name(hop.name)
+    if isinstance(hop, Through):
+        turns = f" turns {hop.turns}" if hop.turns > 1 else ""
+        return (
+            _bight(hop.bight)
+            + ("up " if hop.up else "down ")
+            + write_loop(hop.loop)
+            + turns
+            + _name(hop.name)
+        )
+    if isinstance(hop, Round):
+        return f"round {_refs(hop.refs)} {hop.turns}" + ("" if hop.over else " behind") + _name(hop.name)
+    if isinstance(hop, Curl):
+        return f"{'over' if hop.over else 'under'} own {_side(hop.left)}" + _name(hop.name)
+    if isinstance(hop, Follow):
+        back = (" back" + (f" {hop.most}" if hop.most else "")) if hop.back else ""
+        return f"follow {'own' if hop.ref is None else hop.ref} {_side(hop.left)}{back}"
+    if isinstance(hop, Leave):
+        return f"leave {_mm(hop.mm)}"
+    if isinstance(hop, Thread):
+        return f"bead {hop.bead}"
+    assert isinstance(hop, To)
+    return f"to {hop.where}"
+
+
+def write_loop(loop: Loop) -> str:
+    """A region's address, as it stands after up or down."""
+    if loop.kind == "gap":
+        return f"gap {loop.ref} {loop.other}"
+    if loop.kind == "beside":
+        return f"{_side(loop.left)} of {loop.ref} {loop.bend}"
+    name = f"@{loop.name}" if loop.kind == "name" else "own" if loop.ref is None else str(loop.ref)
+    return name + (f".{loop.bend}" if loop.bend > 1 else "")
+
+
+def _bight(bight: bool) -> str:
+    return "bight " if bight else ""
+
+
+def _name(name: str) -> str:
+    return f" @{name}" if name else ""
+
+
+def _side(left: bool) -> str:
+    return "left" if left else "right"
+
+
+def _mm(mm: float) -> str:
+    return f"{mm:.10g} mm"
+
+
+def _bracketed(refs: tuple[Ref, ...]) -> str:
+    return f" ({_refs(refs)})" if refs else ""
 
 
 def write_count(count: Count) -> str:
@@ -62,6 +158,28 @@ def write_count(count: Count) -> str:
 
 def _refs(refs: Iterable[Ref]) -> str:
     return " ".join(map(str, refs))
+
+
+def _run(refs: tuple[Ref, ...]) -> str:
+    """References with runs of three and more neighbouring places as 2..8."""
+    out: list[str] = []
+    i = 0
+    while i < len(refs):
+        first = refs[i]
+        j = i
+        if isinstance(first, int):
+            for step in (1, -1):
+                k = i
+                while k + 1 < len(refs) and refs[k + 1] == first + step * (k + 1 - i):
+                    k += 1
+                j = max(j, k)
+        if j - i >= 2:
+            out.append(f"{first}..{refs[j]}")
+            i = j + 1
+        else:
+            out.append(str(first))
+            i += 1
+    return " ".join(out)
 
 
 def _noted(line: str, note: str) -> str:
@@ -84,9 +202,28 @@ def _knot(out: list[str], knot: Knot) -> None:
 
 def _section(out: list[str], section: Section) -> None:
     _lead(out, section.lead, "")
-    count = "" if section.count == Count() else f", {write_count(section.count)}"
-    out.append(_noted(f"section {section.name}: {section.kind}{count}", section.note))
+    clauses = [section.kind]
+    if section.over:
+        clauses.append(f"layer over {section.over}")
+    if section.on:
+        clauses.append(f"stitched on {section.on}")
+    if section.former is not None:
+        clauses += _former(section.former)
+    if section.count != Count():
+        clauses.append(write_count(section.count))
+    if section.alternate:
+        clauses.append(f"{section.alternate} every other")
+    out.append(_noted(f"section {section.name}: {', '.join(clauses)}", section.note))
     _items(out, section.items)
+
+
+def _former(former: Former) -> list[str]:
+    out = ["on former", f"leads {former.leads} bights {former.bights}"]
+    if (former.code, former.under_first, former.columns) != ((1, 1), False, False):
+        words = ("under", "over") if former.under_first else ("over", "under")
+        parts = " ".join(f"{words[i % 2]} {n}" for i, n in enumerate(former.code))
+        out.append(f"code {'columns ' if former.columns else ''}{parts}")
+    return out
 
 
 def _items(out: list[str], items: Iterable[Item | Step]) -> None:

@@ -8,7 +8,7 @@ from dim_ladder.base import InputError, format_length
 from dim_ladder.base.colours import colour_word
 from dim_ladder.calibrate import Calibration
 from dim_ladder.library import CAUTIONS, FASTENINGS, FINISHES, HANGINGS, VOCABULARIES, cord_kind
-from dim_ladder.notation import Call, Section, Weave
+from dim_ladder.notation import Call, Section, Weave, working_ends
 from dim_ladder.publish.choices import SheetChoices
 from dim_ladder.scale import Piece, Plan, solve
 from dim_ladder.scale.cuts import odds
@@ -118,8 +118,8 @@ def build_sheet(
     finishes = _finishes(weave)
     return Sheet(
         weave.name,
-        f"{steps} different steps, {passes} passes through loops, {len(weave.hang.ends)} ends in hand: "
-        f"{_difficulty(steps, passes, len(weave.hang.ends))}",
+        f"{steps} different steps, {passes} passes through loops, {len(working_ends(weave))} ends in hand: "
+        f"{_difficulty(steps, passes, len(working_ends(weave)))}",
         choices.purpose,
         choices.designer,
         choices.licence,
@@ -160,7 +160,7 @@ def _basis(calibration: Calibration | None) -> str:
 def _cords(weave: Weave) -> tuple[SheetCord, ...]:
     out = []
     for c in weave.cords:
-        letters = [letter(i) for i, e in enumerate(weave.hang.ends) if e.split(".")[0] == c.name]
+        letters = [letter(i) for i, e in enumerate(working_ends(weave)) if e.split(".")[0] == c.name]
         if letters:
             kind = cord_kind(c.kind).words
             out.append(SheetCord(c.name, kind, c.colour, colour_word(c.colour), " and ".join(letters)))

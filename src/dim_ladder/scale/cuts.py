@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from dim_ladder.calibrate import Calibration
 from dim_ladder.library import FINISHES, cord_kind
-from dim_ladder.notation import Call, Weave
+from dim_ladder.notation import Call, Weave, working_ends
 
 HOLD_MM = 60.0  # what a hand needs to hold where no finish asks for more
 ARM_SPAN_MM = 1600.0
@@ -48,7 +48,7 @@ class Cut:
 
 def tails(weave: Weave) -> dict[str, float]:
     """mm that each end needs beyond the work, for hands and finish."""
-    out = dict.fromkeys(weave.hang.ends, HOLD_MM)
+    out = dict.fromkeys(working_ends(weave), HOLD_MM)
     finish = [
         i.knot
         for s in weave.sections
@@ -69,7 +69,7 @@ def cut_list(
     held = tails(weave)
     out = []
     for cord in weave.cords:
-        ends = [e for e in weave.hang.ends if e.split(".")[0] == cord.name]
+        ends = [e for e in working_ends(weave) if e.split(".")[0] == cord.name]
         if not ends:
             continue
         spreads = {e: calibration.need(e, counts) for e in ends}

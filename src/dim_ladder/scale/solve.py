@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from dim_ladder.calibrate import Calibration
-from dim_ladder.notation import Weave
+from dim_ladder.notation import Weave, working_ends
 from dim_ladder.scale.cuts import Cut, cut_list
 from dim_ladder.scale.plan import Plan
 from dim_ladder.scale.size import worked_length, worked_length_words
@@ -50,5 +50,5 @@ def solve(weave: Weave, calibration: Calibration, plan: Plan) -> Piece:
         calibration.length(best.counts).sd,
         cuts,
         worked_length_words(plan, calibration.thickness_mm),
-        weave.hang.ends,
+        working_ends(weave),
     )

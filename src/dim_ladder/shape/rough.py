@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from dim_ladder.notation import Weave
+from dim_ladder.notation import Weave, working_ends
 from dim_ladder.trace.roles import Roles, roles
 
 # Cord diameters of a moving end per crossing it passes through, and of band per row of work. Set so that a tight
@@ -20,11 +20,16 @@ PITCH_SPREAD = 0.30
 
 @dataclass(frozen=True, slots=True)
 class RoughSection:
-    """Per unit, in cord diameters. per_role : role -> cord of one end. pitch : length of band."""
+    """Per unit, in cord diameters. per_role : role -> cord of one end. pitch : length of band.
+
+    slack_mm : role -> cord left standing or free, in mm whatever the cord. span_mm : free length of band.
+    """
 
     name: str
     pitch: float
     per_role: dict[str, float]
+    slack_mm: dict[str, float]
+    span_mm: float
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,13 +54,15 @@ def rough_shape(weave: Weave) -> RoughShape:
     for work in found.sections:
         pitch = work.layers * PER_LAYER
         per_role: dict[str, float] = {}
+        slack: dict[str, float] = {}
         for role in found.names:
             ends = found.ends(role)
-            if any(work.moves[e] for e in ends):
-                mean = sum(work.visits[e] for e in ends) / len(ends)
+            slack[role] = sum(work.slack.get(e, 0.0) for e in ends) / len(ends)
+            if any(work.moves.get(e) for e in ends):
+                mean = sum(work.visits.get(e, 0.0) for e in ends) / len(ends)
                 per_role[role] = max(PER_VISIT * mean, pitch * SLANT)
             else:
                 per_role[role] = pitch * FILLER_SLACK
-        out.append(RoughSection(work.name, pitch, per_role))
+        out.append(RoughSection(work.name, pitch, per_role, slack, work.span))
     fillers = sum(r.startswith("filler") for r in found.role_of.values())
-    return RoughShape(found, tuple(out), float(max(2, len(weave.hang.ends))), 2.6 if fillers else 2.0)
+    return RoughShape(found, tuple(out), float(max(2, len(working_ends(weave)))), 2.6 if fillers else 2.0)

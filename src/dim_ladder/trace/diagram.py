@@ -113,11 +113,18 @@ def close(trace: Trace, keep: Sequence[int] | None = None, closure: str = "braid
 
 def _kept(trace: Trace, keep: Sequence[int] | None) -> list[int]:
     if keep is None:
+        if not trace.settled:
+            raise InputError(
+                "ends come in or are laid aside here, so the diagram does not close as it is",
+                "Keep places that hang at the top and at the bottom",
+            )
         return list(range(len(trace.ends)))
     out = []
     for place in keep:
-        if not 1 <= place <= len(trace.ends):
-            raise InputError(f"there is no place {place} to keep", f"Places are 1 to {len(trace.ends)}")
+        if not 1 <= place <= trace.hung:
+            raise InputError(f"there is no place {place} to keep", f"Places are 1 to {trace.hung}")
+        if place - 1 not in trace.order:
+            raise InputError(f"the end at place {place} is laid aside and cannot be closed", "Keep another")
         if place - 1 not in out:
             out.append(place - 1)
     return sorted(out)
@@ -155,6 +162,10 @@ def _curves(top: list[int], bottom: list[int], closure: str) -> list[list[tuple[
 
 def permutation(trace: Trace) -> tuple[int, ...]:
     """For every place at the top (from 1, in order): the place at the bottom where that end hangs."""
+    if not trace.settled:
+        raise InputError(
+            "ends come in or are laid aside here: places at the top and the bottom do not pair up"
+        )
     at = {e: i + 1 for i, e in enumerate(trace.order)}
     return tuple(at[e] for e in range(len(trace.ends)))
 

@@ -2,35 +2,71 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+from typing import TypeVar
 
 from dim_ladder.base import Problem
 from dim_ladder.library import FINISHES, library_knot, library_knots
-from dim_ladder.notation import Call, Item, Knot, Param, Step, Weave, flipped, nearest
+from dim_ladder.notation import Add, Call, Item, Knot, Param, Section, Step, Weave, flipped, mirrored, nearest
 
-MAX_STEPS = 100_000
+MAX_STEPS = 20_000  # a piece of 20,000 steps is weeks of work; a script that asks for more has slipped
+E = TypeVar("E", str, int)
+DEEPEST = 12  # knots within knots
 Path = tuple[object, ...]
 
 
 @dataclass(frozen=True, slots=True)
+class Nested:
+    """A knot tied as a part of another one; the call names places of the outer knot."""
+
+    call: Call
+    knot: Solved
+
+
+@dataclass(frozen=True, slots=True)
 class Solved:
-    """A knot with mirrors and flips carried out: its places left to right, its steps in order."""
+    """A knot with mirrors and flips carried out: its places left to right, its steps and inner knots in order."""
 
     name: str
     params: tuple[Param, ...]
-    steps: tuple[Step, ...]
+    steps: tuple[Step | Nested, ...]
+
+    def length(self, most: int) -> int:
+        """About how many steps it makes where every "each" deals out `most` ends."""
+        out = 0
+        for part in self.steps:
+            if isinstance(part, Step):
+                out += 1
+            else:
+                out += part.knot.length(most) * part.call.repeat * (most if part.call.each >= 0 else 1)
+        return out
+
+
+@dataclass(frozen=True, slots=True)
+class Rehang:
+    """All ends hang anew: those of a finished `section` for stitching on it, or the work turned end for end with the
+    finished section hanging in the middle as one tail called `layer`."""
+
+    section: int
+    layer: str = ""
 
 
 @dataclass(frozen=True, slots=True)
 class Op:
-    """One item of one unit of one section. knot is None for a bare step and for a finish."""
+    """One item of one unit of one section. knot is None for a bare step and for a finish.
+
+    unseen : ends that this work does not know of, because they come in later over it. cords : names of all cords.
+    """
 
     section: int
     unit: int
     item: int
-    value: Item
+    value: Item | Rehang
     knot: Solved | None = None
     finish: str = ""
+    unseen: frozenset[str] = frozenset()
+    cords: frozenset[str] = frozenset()
 
     @property
     def path(self) -> Path:
@@ -47,8 +83,15 @@ class Program:
 
 
 def solve_knot(weave: Weave, name: str) -> Solved | None:
-    """The weave's knot of that name, else the library's, with mirror and flip worked out."""
+    """The weave's knot of that name, else the library's, with mirror, flip and turn worked out; None where there is
+    none, or where it is made from itself."""
+    return _solve(weave, name, ())
+
+
+def _solve(weave: Weave, name: str, inside: tuple[str, ...]) -> Solved | None:
     knot = weave.knot(name) or library_knot(name)
+    if knot is None or name in inside or len(inside) > DEEPEST:
+        return None
     turns: list[str] = []
     seen = set()
     while knot is not None and knot.derive:
@@ -59,13 +102,54 @@ def solve_knot(weave: Weave, name: str) -> Solved | None:
         knot = _source(weave, knot)
     if knot is None:
         return None
-    params, steps = knot.params, knot.steps
-    for turn in turns:
-        if turn == "mirror":
-            params = params[::-1]
+    home = weave if weave.knot(knot.name) is knot else Weave("")
+    steps: list[Step | Nested] = []
+    for part in knot.steps:
+        if isinstance(part, Step):
+            steps.append(part)
+            continue
+        inner = _solve(home, part.knot, (*inside, name, knot.name))
+        if inner is None:
+            return None
+        steps.append(Nested(part, inner))
+    solved = Solved(name, knot.params, tuple(steps))
+    for how in turns:
+        solved = derived(solved, how)
+    return solved
+
+
+def _missing(weave: Weave, name: str, inside: tuple[str, ...]) -> str:
+    """The knot that another one needs and that is nowhere; "" where it needs itself."""
+    knot = weave.knot(name) or library_knot(name)
+    if knot is None:
+        return name
+    if name in inside:
+        return ""
+    needs = [knot.source] if knot.derive else [s.knot for s in knot.steps if isinstance(s, Call)]
+    return next((gone for n in needs if (gone := _missing(weave, n, (*inside, name)))), "")
+
+
+def derived(knot: Solved, how: str) -> Solved:
+    """A knot in a mirror, from behind ("flip"), or turned over, which is both."""
+    if how == "turn":
+        return derived(derived(knot, "mirror"), "flip")
+    if how == "flip":
+        return replace(
+            knot,
+            steps=tuple(
+                flipped(s) if isinstance(s, Step) else Nested(s.call, derived(s.knot, how))
+                for s in knot.steps
+            ),
+        )
+    steps: list[Step | Nested] = []
+    for s in knot.steps:
+        if isinstance(s, Step):
+            steps.append(mirrored(s))
         else:
-            steps = tuple(flipped(s) for s in steps)
-    return Solved(name, params, steps)
+            groups = s.call.groups[::-1]
+            each = len(groups) - 1 - s.call.each if s.call.each >= 0 else -1
+            steps.append(Nested(replace(s.call, groups=groups, each=each), derived(s.knot, how)))
+    return replace(knot, params=knot.params[::-1], steps=tuple(steps))
 
 
 def _source(weave: Weave, knot: Knot) -> Knot | None:
@@ -99,69 +183,161 @@ def expand(
     only : index of the one section to unroll. units : how often sections that fit to size are worked;
     with `only`, how often that section is. counts : exact counts by section name, before all else.
     """
-    ops: list[Op] = []
-    problems: list[tuple[Path, Problem]] = []
-    cache: dict[str, Solved | None] = {}
-    total = 0
-    for s, section in enumerate(weave.sections):
-        if only is not None and s != only:
-            continue
-        times = units if only is not None and units is not None else units_of(weave, s, units, counts)
-        unit: list[tuple[int, Item, Solved | None, str]] = []
-        length = 0
-        for i, item in enumerate(section.items):
-            if isinstance(item, Step):
-                unit.append((i, item, None, ""))
-                length += 1
+    return _Unroller(weave, only, units, counts).run()
+
+
+Unit = list[tuple[int, Item, Solved | None, str]]
+
+
+class _Unroller:
+    def __init__(
+        self, weave: Weave, only: int | None, units: int | None, counts: dict[str, int] | None
+    ) -> None:
+        self.weave, self.only, self.units, self.counts = weave, only, units, counts
+        self.cords = frozenset(c.name for c in weave.cords)
+        self.ops: list[Op] = []
+        self.problems: list[tuple[Path, Problem]] = []
+        self.cache: dict[str, Solved | None] = {}
+        self.total = 0
+
+    def run(self) -> Program:
+        for s in range(len(self.weave.sections)):
+            if self.only is not None and s != self.only:
                 continue
-            if item.knot not in cache:
-                cache[item.knot] = solve_knot(weave, item.knot)
-            knot = cache[item.knot]
-            if knot is not None:
-                unit.append((i, item, knot, ""))
-                length += max(1, len(knot.steps))
-            elif item.knot in FINISHES:
-                unit.append((i, item, None, item.knot))
-                length += 1
-            else:
-                known = {k.name for k in weave.knots} | {k.name for k in library_knots()} | set(FINISHES)
-                message = f"there is no knot or finish “{item.knot}”"
-                problems.append((("section", s, i), Problem(message, nearest(item.knot, known))))
-        total += length * times
-        if total > MAX_STEPS:
-            problems.append(
+            if not self._section(s):
+                break
+        return Program(self.weave.hang.ends, tuple(self.ops), tuple(self.problems))
+
+    def _times(self, s: int) -> int:
+        if self.only is not None and self.units is not None:
+            return self.units
+        return units_of(self.weave, s, self.units, self.counts)
+
+    def _section(self, s: int) -> bool:
+        section = self.weave.sections[s]
+        if section.former is not None:
+            return True  # worked on a cylinder: see former.py
+        times = self._times(s)
+        unit, length = self._unit(s, section)
+        base: Unit = []
+        if section.on:
+            under = next(i for i, o in enumerate(self.weave.sections) if o.name == section.on)
+            base, more = self._unit(under, self.weave.sections[under], quiet=True)
+            length += more
+        self.total += length * times
+        if self.total > MAX_STEPS:
+            self.problems.append(
                 (
                     ("section", s),
                     Problem(f"this makes more than {MAX_STEPS:,} steps", "Lower the count of the section"),
                 )
             )
-            break
+            return False
+        first = [x for x in unit if section.on and isinstance(x[1], Add)]
+        unit = [x for x in unit if x not in first]
+        if section.over:
+            self._op(s, 0, -1, Rehang(-1, section.over))
+        stitching = frozenset(e for x in first if isinstance(x[1], Add) for e in x[1].ends)
+        if section.on:
+            self._op(s, 0, -1, Rehang(under))
+            for i, item, knot, finish in first:
+                self._op(s, 0, i, item, knot, finish)
         for u in range(times):
-            ops.extend(Op(s, u, i, item, knot, finish) for i, item, knot, finish in unit)
-    return Program(weave.hang.ends, tuple(ops), tuple(problems))
+            for _, item, knot, finish in base:
+                self._op(s, u, -1, item, knot, finish, stitching | {""})
+            other = bool(u % 2) and bool(section.alternate)
+            for i, item, knot, finish in unit:
+                if other:
+                    item, knot = _alternate(item, knot, section.alternate)
+                self._op(s, u, i, item, knot, finish)
+        return True
+
+    def _op(
+        self,
+        s: int,
+        u: int,
+        i: int,
+        item: Item | Rehang,
+        knot: Solved | None = None,
+        finish: str = "",
+        unseen: frozenset[str] = frozenset(),
+    ) -> None:
+        self.ops.append(Op(s, u, i, item, knot, finish, unseen, self.cords))
+
+    def _unit(self, s: int, section: Section, quiet: bool = False) -> tuple[Unit, int]:
+        """One unit's items with their knots, and about how many steps it makes."""
+        weave = self.weave
+        unit: Unit = []
+        length = 0
+        for i, item in enumerate(section.items):
+            if not isinstance(item, Call):
+                unit.append((i, item, None, ""))
+                length += 1
+                continue
+            if item.knot not in self.cache:
+                self.cache[item.knot] = solve_knot(weave, item.knot)
+            knot = self.cache[item.knot]
+            if knot is not None:
+                unit.append((i, item, knot, ""))
+                dealt = len(item.groups[item.each]) if item.each >= 0 else 1
+                length += max(1, knot.length(len(weave.hang.ends))) * item.repeat * dealt
+            elif item.knot in FINISHES:
+                unit.append((i, item, None, item.knot))
+                length += 1
+            elif not quiet:
+                known = {k.name for k in weave.knots} | {k.name for k in library_knots()} | set(FINISHES)
+                message = f"there is no knot or finish “{item.knot}”"
+                hint = nearest(item.knot, known)
+                if weave.knot(item.knot) or library_knot(item.knot):
+                    gone = _missing(weave, item.knot, ())
+                    message = f"“{item.knot}” is made from “{gone or item.knot}”"
+                    message += ", which is not there" if gone else " itself"
+                    hint = nearest(gone, known - {item.knot}) if gone else "Look at the knots it names"
+                self.problems.append((("section", s, i), Problem(message, hint)))
+        return unit, length
 
 
-def bind(call: Call, knot: Solved, order: tuple[str, ...]) -> dict[str, tuple[str, ...]]:
-    """Names of a knot's places to ends, left to right, for a call at this order of tails.
+def _alternate(item: Item, knot: Solved | None, how: str) -> tuple[Item, Solved | None]:
+    """An item of every other unit: seen from behind, or in a mirror. Names of ends stay; so do place numbers."""
+    if isinstance(item, Step):
+        return (flipped(item) if how == "flip" else mirrored(item)), None
+    if isinstance(item, Call) and knot is not None:
+        if how == "flip":
+            return item, derived(knot, "flip")
+        each = len(item.groups) - 1 - item.each if item.each >= 0 else -1
+        return replace(item, groups=item.groups[::-1], each=each), derived(knot, "mirror")
+    return item, knot
 
-    Raises ValueError with a sentence when the call does not fit the knot.
-    """
+
+def bind(call: Call, knot: Solved, order: tuple[str, ...]) -> list[dict[str, tuple[str, ...]]]:
+    """Names of a knot's places to ends, left to right, for a call at this order of tails; one for each time the
+    knot is tied. Raises ValueError with a sentence when the call does not fit the knot."""
     groups = [tuple(resolve(ref, order) for ref in group) for group in call.groups]
     if len(groups) == 1 and len(knot.params) > 1:
         groups = _spread(groups[0], knot)
+    return bindings(knot, groups, call.each, str)
+
+
+def bindings(
+    knot: Solved, groups: Sequence[tuple[E, ...]], each: int, name: Callable[[E], str]
+) -> list[dict[str, tuple[E, ...]]]:
+    """A knot's places to ends. each : the slot whose ends are dealt out one by one, -1 for none."""
     if len(groups) != len(knot.params):
         raise ValueError(f"{knot.name} has {len(knot.params)} places, {len(groups)} are given")
-    seen: set[str] = set()
-    out: dict[str, tuple[str, ...]] = {}
-    for param, group in zip(knot.params, groups, strict=True):
-        if not param.rest and len(group) != 1:
+    seen: set[E] = set()
+    for i, (param, group) in enumerate(zip(knot.params, groups, strict=True)):
+        if not param.rest and len(group) != 1 and i != each:
             raise ValueError(f"“{param.name}” of {knot.name} takes one end, {len(group)} are given")
         for end in group:
             if end in seen:
-                raise ValueError(f"{end} stands twice in {knot.name}")
+                raise ValueError(f"{name(end)} stands twice in {knot.name}")
             seen.add(end)
-        out[param.name] = group
-    return out
+    if each < 0:
+        return [{p.name: g for p, g in zip(knot.params, groups, strict=True)}]
+    return [
+        {p.name: (end,) if i == each else g for i, (p, g) in enumerate(zip(knot.params, groups, strict=True))}
+        for end in groups[each]
+    ]
 
 
 def _spread(flat: tuple[str, ...], knot: Solved) -> list[tuple[str, ...]]:

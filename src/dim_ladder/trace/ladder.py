@@ -5,9 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from dim_ladder.base.colours import lightness, mix
-from dim_ladder.notation import Call, Cross
+from dim_ladder.notation import Call, Cross, Curl, Follow, Leave, Round, Thread, Through, write_item
 from dim_ladder.trace.display import PAPER, Area, Disc, Ink, Label, Line, Picture, Shape
-from dim_ladder.trace.pictures import end_colours, letter
+from dim_ladder.trace.pictures import end_colours, letter_of
 from dim_ladder.trace.value import StepRecord, Trace
 
 RUNG_HEIGHT = 34.0
@@ -16,7 +16,8 @@ RAIL_LEFT = 18.0
 
 @dataclass(frozen=True, slots=True)
 class Mark:
-    """One crossing on a rung: kind is over, under, up or down; end is what is crossed, or whose loop it is."""
+    """One hop on a rung. kind : over, under, up, down, round, curl, beside, leave or bead; end : what is crossed or
+    gone round, whose loop it is, or beside whom it runs."""
 
     kind: str
     end: int
@@ -24,7 +25,8 @@ class Mark:
 
 @dataclass(frozen=True, slots=True)
 class Rung:
-    """One step of the ladder. heading : the knot that begins here. side : +1 to the right, -1 to the left."""
+    """One step of the ladder. heading : the knot that begins here. side : +1 to the right, -1 to the left.
+    deed : what is done to the whole work, as written in the script; "" for a step of an end."""
 
     step: int
     end: int
@@ -34,25 +36,37 @@ class Rung:
     heading: str
     finish: bool
     ends: tuple[int, ...] = ()
+    deed: str = ""
 
 
 def rungs(trace: Trace) -> tuple[Rung, ...]:
-    return tuple(_rung(i, r) for i, r in enumerate(trace.steps))
+    """A rung for every step; work that is only shown again, under a stitching end, has none."""
+    return tuple(_rung(i, r) for i, r in enumerate(trace.steps) if not r.quiet)
 
 
 def _rung(index: int, r: StepRecord) -> Rung:
     marks: list[Mark] = []
     side = 0
     for h in r.hops:
-        if isinstance(h.hop, Cross):
+        hop = h.hop
+        if isinstance(hop, Cross):
             side = side or h.side
-            marks += [Mark("over" if h.hop.over else "under", e) for e in h.ends]
-        else:
-            marks.append(Mark("up" if h.hop.up else "down", h.ends[0]))
+            marks += [Mark("over" if hop.over else "under", e) for e in h.ends]
+        elif isinstance(hop, Through):
+            marks.append(Mark("up" if hop.up else "down", h.ends[0]))
+        elif isinstance(hop, Round):
+            marks += [Mark("round", e) for e in h.ends]
+        elif isinstance(hop, Curl):
+            marks.append(Mark("curl", r.end))
+        elif isinstance(hop, Follow):
+            marks.append(Mark("beside", h.ends[0]))
+        elif isinstance(hop, Leave | Thread):
+            marks.append(Mark("leave" if isinstance(hop, Leave) else "bead", r.end))
     heading = ""
     if isinstance(r.op.value, Call) and (r.knot_step == 0 or r.finish):
         heading = r.op.value.knot
-    return Rung(index, r.end, side, tuple(marks), r.order, heading, bool(r.finish), r.ends)
+    deed = write_item(r.deed) if r.deed is not None else ""
+    return Rung(index, r.end, side, tuple(marks), r.order, heading, bool(r.finish), r.ends, deed)
 
 
 def rung_shapes(
@@ -60,7 +74,7 @@ def rung_shapes(
 ) -> list[Shape]:
     """A rung between the rails, its middle at y: end, side, marks, and the colours from left to right after it."""
     colours = end_colours(trace)
-    own = colours[rung.end]
+    own = colours[rung.end] if rung.end >= 0 else ink.ink
     order_width = min(11.0 * len(rung.order), width * 0.34)
     right = width - 14.0 - order_width
     hair = mix(ink.paper, ink.ink, 0.18)
@@ -70,16 +84,21 @@ def rung_shapes(
         top, bottom = y - RUNG_HEIGHT / 2 + 1, y + RUNG_HEIGHT / 2 - 1
         out.append(Area(((0, top), (width, top), (width, bottom), (0, bottom)), wash))
         out.append(Area(((0, top), (4, top), (4, bottom), (0, bottom)), ink.signal))
+    if rung.deed:
+        out.append(Label(RAIL_LEFT + 8.0, y + 4.0, rung.deed[:40], 12.0, ink.ink, "start"))
+        out += _order_marks(rung, y, right, order_width, colours)
+        out.append(Line((("M", (0, y + RUNG_HEIGHT / 2)), ("L", (width, y + RUNG_HEIGHT / 2))), 1.0, hair))
+        return out
     if rung.finish:
         for i, e in enumerate(rung.ends):
-            out += badge(RAIL_LEFT + 22.0 * i, y, 10.0, colours[e], letter(e))
+            out += badge(RAIL_LEFT + 22.0 * i, y, 10.0, colours[e], letter_of(trace, e))
         out.append(Label(RAIL_LEFT + 22.0 * len(rung.ends), y + 4.0, "made fast", 12.0, ink.ink, "start"))
         out.append(Line((("M", (0, y + RUNG_HEIGHT / 2)), ("L", (width, y + RUNG_HEIGHT / 2))), 1.0, hair))
         return out
     out.append(Line((("M", (RAIL_LEFT, y)), ("L", (right, y))), 7.0, mix(own, "#000000", 0.35)))
     out.append(Line((("M", (RAIL_LEFT, y)), ("L", (right, y))), 5.0, own))
     start = RAIL_LEFT if rung.side >= 0 else right
-    out += badge(start, y, 10.0, own, letter(rung.end))
+    out += badge(start, y, 10.0, own, letter_of(trace, rung.end))
     shown = list(rung.marks)
     room = right - RAIL_LEFT - 34.0
     gap = min(22.0, room / max(len(shown), 1))
@@ -89,12 +108,19 @@ def rung_shapes(
     tip = right + 1 if rung.side >= 0 else RAIL_LEFT - 1
     d = 8.0 if rung.side >= 0 else -8.0
     out.append(Area(((tip, y - 6), (tip + d, y), (tip, y + 6)), mix(own, "#000000", 0.35)))
-    step = order_width / max(len(rung.order), 1)
+    out += _order_marks(rung, y, right, order_width, colours)
+    out.append(Line((("M", (0, y + RUNG_HEIGHT / 2)), ("L", (width, y + RUNG_HEIGHT / 2))), 1.0, hair))
+    return out
+
+
+def _order_marks(rung: Rung, y: float, right: float, width: float, colours: list[str]) -> list[Shape]:
+    """The colours from left to right after a step, the moved ends taller."""
+    step = width / max(len(rung.order), 1)
+    out: list[Shape] = []
     for i, e in enumerate(rung.order):
         x = right + 14.0 + i * step
-        tall = 8.0 if e == rung.end else 5.5
+        tall = 8.0 if e in rung.ends else 5.5
         out.append(Line((("M", (x, y - tall)), ("L", (x, y + tall))), min(6.0, step * 0.62), colours[e]))
-    out.append(Line((("M", (0, y + RUNG_HEIGHT / 2)), ("L", (width, y + RUNG_HEIGHT / 2))), 1.0, hair))
     return out
 
 
@@ -118,6 +144,24 @@ def _mark(m: Mark, x: float, y: float, other: str, own: str, ink: Ink) -> list[S
             Line(upright, 7.0, edge), Line(upright, 5.0, other), Line(bit, 10.5, ink.paper),
             Line(bit, 7.0, mix(own, "#000000", 0.35)), Line(bit, 5.0, own),
         ]  # fmt: skip
+    if m.kind == "round":  # once about the other cord
+        ring = (("M", (x - 8.0, y)), ("Q", (x, y - 11.0, x + 8.0, y)), ("Q", (x, y + 11.0, x - 8.0, y)))
+        return [
+            Line(upright, 7.0, edge),
+            Line(upright, 5.0, other),
+            Line(ring, 5.0, ink.paper),
+            Line(ring, 3.0, own),
+        ]
+    if m.kind == "curl":
+        return [Disc(x, y - 5.0, 6.0, "", own, 3.4)]
+    if m.kind == "beside":
+        level = (("M", (x - 8.0, y - 6.0)), ("L", (x + 8.0, y - 6.0)))
+        return [Line(level, 6.0, edge), Line(level, 4.0, other)]
+    if m.kind == "leave":
+        slack = (("M", (x - 7.0, y)), ("Q", (x, y + 20.0, x + 7.0, y)))
+        return [Line(slack, 4.5, mix(own, "#000000", 0.35)), Line(slack, 3.0, own)]
+    if m.kind == "bead":
+        return [Disc(x, y, 8.0, ink.paper, ink.ink, 1.6), Disc(x, y, 2.6, ink.ink)]
     d = -1.0 if m.kind == "up" else 1.0
     arrow = ((x - 4.5, y - d * 3), (x + 4.5, y - d * 3), (x, y + d * 5.5))
     return [Disc(x, y, 9.0, ink.paper, other, 3.0), Area(arrow, ink.ink)]

@@ -12,6 +12,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from dim_ladder.notation import Add, Span
 from dim_ladder.trace.value import Trace
 
 SWEEPS = 24
@@ -61,8 +62,14 @@ def window_rows(trace: Trace, first_step: int, last_step: int) -> tuple[int, int
     """Ranks of the highest and lowest row that these steps drew; (0, -1) when they drew none."""
     ranks: list[int] = []
     for s in trace.steps[first_step : last_step + 1]:
-        path = trace.paths[s.end]
-        ranks += [trace.row_rank[path[i]] for i in range(s.path_start, s.path_stop) if i % 2]
+        for end, start, stop in ((s.end, s.path_start, s.path_stop), *s.others):
+            path = trace.paths[end]
+            ranks += [trace.row_rank[path[i]] for i in range(start, stop) if i % 2]
+        ranks += [trace.row_rank[p.row] for p in s.placed]
+        if isinstance(s.deed, Span):
+            ranks.append(trace.row_rank[s.placed[0].row] + 1)
+        elif isinstance(s.deed, Add):
+            ranks += [trace.row_rank[trace.tops[e]] for e in s.ends]
     return (min(ranks), max(ranks)) if ranks else (0, -1)
 
 
@@ -71,10 +78,19 @@ def layout(trace: Trace, top: int, bottom: int) -> Layout:
     count = len(trace.row_rank)
     span = max(0, bottom - top + 1)
     members: list[list[tuple[int, int]]] = [[] for _ in range(span + 2)]
-    for path in trace.paths:
+    for end, path in enumerate(trace.paths):
+        first_row, tip = trace.tops[end], trace.tips[end]
         for i in range(0, len(path), 2):
-            above = trace.row_rank[path[i - 1]] if i else -1
-            below = trace.row_rank[path[i + 1]] if i + 1 < len(path) else count
+            if not i and len(path) > 1 and first_row == path[1]:
+                continue  # the fold of a cord that was laid in: no lane of its own
+            above = trace.row_rank[path[i - 1]] if i else trace.row_rank[first_row] if first_row >= 0 else -1
+            below = (
+                trace.row_rank[path[i + 1]]
+                if i + 1 < len(path)
+                else trace.row_rank[tip]
+                if tip >= 0
+                else count
+            )
             a, b = min(above, below), max(above, below)
             if b < top or a > max(bottom, top - 1):
                 continue

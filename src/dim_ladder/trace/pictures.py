@@ -6,6 +6,7 @@ import math
 from dataclasses import dataclass
 
 from dim_ladder.base.colours import lightness, mix
+from dim_ladder.notation import Through, working_ends
 from dim_ladder.trace.display import (
     PAPER,
     Anchor,
@@ -20,7 +21,7 @@ from dim_ladder.trace.display import (
     cord_lines,
 )
 from dim_ladder.trace.layout import Layout, layout, window_rows
-from dim_ladder.trace.value import Crossing, Trace
+from dim_ladder.trace.value import Crossing, Placed, StepRecord, Trace
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,6 +42,13 @@ class Style:
 def letter(end: int) -> str:
     """A, B, ..., Z, AA, AB, ... by place at the start."""
     return chr(65 + end) if end < 26 else letter(end // 26 - 1) + letter(end % 26)
+
+
+def letter_of(trace: Trace, end: int) -> str:
+    """The letter of an end: by its place when it first hung; none for a finished layer that hangs as one."""
+    names = working_ends(trace.weave)
+    name = trace.ends[end]
+    return letter(names.index(name)) if name in names else ""
 
 
 def end_colours(trace: Trace) -> list[str]:
@@ -111,11 +119,16 @@ class _Painter:
         self.top = top
         self.lay: Layout = layout(trace, top, bottom)
         self.colours, self.patterns = end_colours(trace), end_patterns(trace)
+        self.layers = {s.over for s in trace.weave.sections if s.over}
         self.lengths = self._path_lengths()
         ranks, last_row = trace.row_rank, top + self.lay.lines
         # Crossings of the window, found once: a long weave has thousands outside it.
         self.seen = [n for n, c in enumerate(trace.crossings) if top <= ranks[c.row] < last_row]
         self.record = trace.steps[step] if 0 <= step < len(trace.steps) else None
+        # Work that was turned over is drawn as it lies: seen from its back.
+        self.back = self.record is not None and self.record.turned
+        self.now = self.record.order if self.record is not None else trace.start
+        self.resting = self._resting()
         u = style.unit
         self.head = u * (1.15 if style.labels else 0.7)
         self.foot = u * (1.9 if style.labels else 1.2)
@@ -123,11 +136,26 @@ class _Painter:
         self.width = 2 * style.margin + (self.lay.right - self.lay.left) * u
 
     def _path_lengths(self) -> list[int]:
-        out = [1] * len(self.t.ends)
-        for s in self.t.steps[: self.step + 1]:
-            if s.path_stop:
-                out[s.end] = s.path_stop
+        """Pieces of every end's path that are there by now; 0 for an end that has not come in."""
+        t = self.t
+        out = [1] * t.hung + [0] * (len(t.ends) - t.hung)
+        for s in t.steps[: self.step + 1]:
+            for end, _, stop in ((s.end, s.path_start, s.path_stop), *s.others):
+                if stop:
+                    out[end] = stop
+            for e in s.order:
+                out[e] = out[e] or self._first_pieces(e)
         return out
+
+    def _first_pieces(self, end: int) -> int:
+        path = self.t.paths[end]
+        return 3 if len(path) > 2 and self.t.tops[end] == path[1] else 1
+
+    def _resting(self) -> set[int]:
+        """Ends that only did work which was finished before: drawn quietly."""
+        steps = self.t.steps[: self.step + 1]
+        quiet = {e for s in steps if s.quiet for e in (s.end, *(h for hop in s.hops for h in hop.ends))}
+        return quiet - {e for s in steps if not s.quiet and s.hops for e in s.ends}
 
     # -- places ----------------------------------------------------------------------------------
 
@@ -137,7 +165,15 @@ class _Painter:
 
     def px(self, lane: int, y: float) -> float:
         x = self.lay.at(lane, self.level(y))
-        return self.s.margin + ((0.0 if x is None else x) - self.lay.left) * self.s.unit
+        x = 0.0 if x is None else x
+        return self.s.margin + (self.lay.right - x if self.back else x - self.lay.left) * self.s.unit
+
+    def lane_over(self, c: Crossing) -> bool:
+        """Whether the upright piece is in front, as seen from the side that lies up."""
+        return c.lane_over != self.back
+
+    def over_end(self, c: Crossing) -> int:
+        return c.lane_end if self.lane_over(c) else c.row_end
 
     def py(self, row: int) -> float:
         return self.head + (self.t.row_rank[row] - self.top) * self.s.row
@@ -172,17 +208,25 @@ class _Painter:
         """
         path = self.t.paths[end]
         out: list[tuple[float, float]] = []
-        y = 0.0 if y_from is None else y_from
+        fold = bool(stop > 1 and self.t.tops[end] == path[1])
+        y = self._top_y(end) if y_from is None else y_from
         for i in range(start, stop):
             if i % 2:
                 continue
             lane = path[i]
             last = i + 1 >= stop
+            if not i and fold:  # a cord laid in: it begins at its other end
+                other = next((b for a, b in self.t.folds if a == end), end)
+                y = self.py(path[1])
+                out.append((self.px(self.t.paths[other][0], y), y))
+                continue
             if not last and self.t.row_rank[path[i + 1]] < self.top:
                 out.clear()
                 y = 0.0
                 continue
-            y1 = self._tip_y(end) if last else self.py(path[i + 1])
+            y1 = self._tip_y(end, i) if last else self.py(path[i + 1])
+            if last and y1 < y:
+                break
             out += self.upright(lane, y, y1)
             y = y1
         return out
@@ -190,19 +234,24 @@ class _Painter:
     def whole(self, end: int) -> list[tuple[float, float]]:
         return self.run(end, 0, self.lengths[end])
 
-    def _tip_y(self, end: int) -> float:
+    def _top_y(self, end: int) -> float:
+        row = self.t.tops[end]
+        return 0.0 if row < 0 else max(0.0, self.py(row))
+
+    def _tip_y(self, end: int, i: int) -> float:
+        tip = self.t.tips[end]
+        if end not in self.now and tip >= 0 and i == len(self.t.paths[end]) - 1:
+            return min(self.py(tip), self.height)  # it was dropped
         room = self.s.unit * (0.95 if self.s.labels else 0.2)
-        moving = self.record is not None and not self.record.finish and self.record.end == end
+        moving = self.record is not None and bool(self.record.hops) and end in self.record.ends
         return self.height - room - (0.12 * self.s.unit if moving and self.focus else 0.0)
 
-    def new_part(self, end: int) -> list[tuple[float, float]]:
-        """From where the moving end left its tail, to its tip."""
-        assert self.record is not None
-        r = self.record
-        if r.path_start >= r.path_stop:
+    def new_part(self, end: int, start: int, stop: int) -> list[tuple[float, float]]:
+        """From where a moving end left its tail, to its tip."""
+        if start >= stop:
             return []
-        turn = self.py(self.t.paths[end][r.path_start])
-        return self.run(end, r.path_start - 1, r.path_stop, max(turn - self.s.row * 0.75, 0.0))
+        turn = self.py(self.t.paths[end][start])
+        return self.run(end, start - 1, stop, max(turn - self.s.row * 0.75, 0.0))
 
     def rounded(self, pts: list[tuple[float, float]]) -> tuple[Command, ...]:
         r = self.s.unit * 0.42
@@ -230,40 +279,105 @@ class _Painter:
     def picture(self) -> Picture:
         shapes: list[Shape] = []
         t, r = self.t, self.record
-        moving = r.end if r is not None and self.focus and not r.finish else -1
+        focus = r is not None and self.focus and not r.finish and bool(r.hops)
+        movers = (
+            {e: (a, b) for e, a, b in ((r.end, r.path_start, r.path_stop), *r.others)} if focus and r else {}
+        )
         strength = self.s.quiet if self.focus else 1.0
         for end in range(len(t.ends)):
-            shapes += self._cord(self.rounded(self._without_new(end, moving)), end, strength)
+            if not self.lengths[end]:
+                continue
+            power = self.s.quiet * 0.8 if end in self.resting else strength
+            pts = self._without_new(end, movers.get(end))
+            if len(pts) > 1:
+                shapes += self._cord(self.rounded(pts), end, power)
         stop = r.stop if r is not None else 0
-        start = r.start if r is not None and moving >= 0 else stop
+        start = r.start if r is not None and focus else stop
         for n in self.seen:
             if n < start:
-                shapes += self._bridge(n, strength, strength)
-        if moving >= 0 and r is not None:
-            pts = self.new_part(moving)
-            if pts:
-                shapes += self._cord(self.rounded(pts), moving, 1.0)
-                shapes += self._arrow(pts[-1], moving)
+                shapes += self._bridge(n, self._power(n, strength))
+        if focus and r is not None:
+            for end, (a, b) in reversed(movers.items()):
+                pts = self.new_part(end, a, b)
+                if len(pts) > 1:
+                    shapes += self._cord(self.rounded(pts), end, 1.0)
+                    shapes += self._arrow(pts[-1], end)
             for n in self.seen:
                 if start <= n < stop:
-                    shapes += self._bridge(n, strength, 1.0, moving)
-            for hop in r.hops:
-                if hop.edge >= 0:
-                    c = t.crossings[hop.edge]
-                    if self.shows(c.row):
-                        y = self.py(c.row)
-                        ring = Disc(
-                            self.px(c.lane, y), y, self.s.unit * 0.52, "", self.ink.signal, 2.0, "pass"
-                        )
-                        shapes.append(ring)
+                    end = self.over_end(t.crossings[n])
+                    new = end in movers and self._is_new(n, end, movers[end])
+                    shapes += self._bridge(n, 1.0 if new else self._power(n, strength))
+            shapes += self._rings(r)
+        for s in t.steps[self.first : self.step + 1]:
+            for p in s.placed:
+                shapes += self._placed(p)
         if self.s.labels:
-            shapes += self._labels(moving)
+            shapes += self._labels(set(movers))
         return Picture(self.width, self.height, tuple(shapes), "", self.ink.paper, self._anchors())
+
+    def _power(self, n: int, strength: float) -> float:
+        return self.s.quiet * 0.8 if self.over_end(self.t.crossings[n]) in self.resting else strength
+
+    def _rings(self, r: StepRecord) -> list[Shape]:
+        """A ring where an end passes over the edge of a loop."""
+        out: list[Shape] = []
+        for hop in r.hops:
+            if hop.edge >= 0 and isinstance(hop.hop, Through):
+                c = self.t.crossings[hop.edge]
+                if self.shows(c.row):
+                    y = self.py(c.row)
+                    x = self.px(c.lane, y)
+                    out.append(Disc(x, y, self.s.unit * 0.52, "", self.ink.signal, 2.0, "pass"))
+        return out
+
+    def _placed(self, p: Placed) -> list[Shape]:
+        """A bead on its end, slack in a turn, or free cord, with its size."""
+        if p.row >= 0 and not self.shows(p.row):
+            return []
+        y = self.py(p.row)
+        u = self.s.unit
+        if p.kind == "span":
+            x = max(2.0, self.s.margin * 0.3)
+            lines: list[Shape] = [
+                Line((("M", (x, y - u * 0.5)), ("L", (x, y + self.s.row + u * 0.4))), 1.4, self.ink.ink),
+            ]
+            for end_y in (y - u * 0.5, y + self.s.row + u * 0.4):
+                lines.append(Line((("M", (x - 4, end_y)), ("L", (x + 4, end_y))), 1.4, self.ink.ink))
+            label = Label(
+                x + 4, y + self.s.row * 0.6, f"{p.mm:.10g} mm", u * 0.42, self.ink.ink, "start", tag="size"
+            )
+            return [*lines, label]
+        x = self.px(p.lane, y)
+        if p.kind == "leave":
+            size = f"{p.mm:.10g} mm"
+            return [
+                Disc(x, y, u * 0.2, self.ink.paper, self.ink.signal, 1.6, "leave"),
+                Label(x, y - u * 0.34, size, u * 0.42, self.ink.ink, "middle", True, "size"),
+            ]
+        bead = self.t.weave.bead(p.text)
+        fill = bead.colour if bead else "#f4f2ec"
+        xs = [self.px(self._lane_at(e, p.row, p.lane), y) for e in p.ends]
+        x = sum(xs) / len(xs)
+        r = self.s.cord * (0.85 + 0.35 * (len(xs) - 1))
+        return [
+            Disc(x, y, r, fill, mix(fill, "#000000", 0.5), 1.6, "bead"),
+            Disc(x, y, r * 0.3, mix(fill, "#000000", 0.55), "", 0.0, "bead"),
+        ]
+
+    def _lane_at(self, end: int, row: int, otherwise: int) -> int:
+        path = self.t.paths[end]
+        rank = self.t.row_rank
+        for i in range(0, len(path), 2):
+            a = rank[path[i - 1]] if i else -1
+            b = rank[path[i + 1]] if i + 1 < len(path) else 1 << 60
+            if min(a, b) <= rank[row] <= max(a, b):
+                return path[i]
+        return otherwise
 
     def _anchors(self) -> tuple[Anchor, ...]:
         t = self.t
         out: list[Anchor] = []
-        for end in range(len(t.ends)):
+        for end in self.now:
             y = self.height - self.s.unit * 0.33 - 1.5
             out.append(Anchor("tail", end, self.px(t.paths[end][self.lengths[end] - 1], y), y))
         latest = {s.end: s for s in t.steps[: self.step + 1] if s.path_stop > s.path_start}
@@ -274,7 +388,7 @@ class _Painter:
                 continue
             y = self.py(row)
             x = self.px(path[s.path_start - 1], y)
-            side = 1 if t.lane_rank[path[s.path_start + 1]] > t.lane_rank[path[s.path_start - 1]] else -1
+            side = 1 if self.px(path[s.path_start + 1], y) > x else -1
             out.append(Anchor("loop", end, x + side * self.s.unit * 0.5, y - self.s.row * 0.45))
         for n in self.seen:
             c = t.crossings[n]
@@ -283,26 +397,31 @@ class _Painter:
                 out.append(Anchor("crossing", n, self.px(c.lane, y), y))
         return tuple(out)
 
-    def _without_new(self, end: int, moving: int) -> list[tuple[float, float]]:
-        r = self.record
-        if end != moving or r is None or r.path_start >= r.path_stop:
+    def _without_new(self, end: int, new: tuple[int, int] | None) -> list[tuple[float, float]]:
+        if new is None or new[0] >= new[1]:
             return self.whole(end)
-        path = self.t.paths[end]
-        stop = max(self.py(path[r.path_start]) - self.s.row * 0.4, 1.0)
-        lane = path[r.path_start - 1]
-        top = 0.0
+        path, start = self.t.paths[end], new[0]
+        stop = max(self.py(path[start]) - self.s.row * 0.4, 1.0)
+        lane = path[start - 1]
+        top = self._top_y(end) if start == 1 else 0.0
         keep: list[tuple[float, float]] = []
-        if r.path_start > 1 and self.shows(path[r.path_start - 2]):
-            top = self.py(path[r.path_start - 2])
-            keep = self._until_row(end, r.path_start)
+        if start > 1 and self.shows(path[start - 2]):
+            top = self.py(path[start - 2])
+            keep = self._until_row(end, start)
         return [*keep, *self.upright(lane, top, stop)]
 
     def _until_row(self, end: int, stop: int) -> list[tuple[float, float]]:
         """Points up to the row before the lane at stop - 1."""
         path = self.t.paths[end]
         out: list[tuple[float, float]] = []
-        y = 0.0
+        y = self._top_y(end)
+        fold = self.t.tops[end] == path[1]
         for i in range(0, stop - 1, 2):
+            if not i and fold:
+                other = next((b for a, b in self.t.folds if a == end), end)
+                y = self.py(path[1])
+                out.append((self.px(self.t.paths[other][0], y), y))
+                continue
             if self.t.row_rank[path[i + 1]] < self.top:
                 out.clear()
                 y = 0.0
@@ -323,37 +442,32 @@ class _Painter:
             tag=f"end{end}",
         )
 
-    def _bridge(self, n: int, strength: float, moving_strength: float, moving: int = -1) -> list[Shape]:
+    def _bridge(self, n: int, power: float) -> list[Shape]:
         """The over piece of a crossing once more, on a gap."""
         c = self.t.crossings[n]
         y = self.py(c.row)
         x = self.px(c.lane, y)
-        end = c.over_end
+        end = self.over_end(c)
         half = self.s.cord * 0.5 + self.s.unit * 0.1
         # The gap stops a little short of the cord on it, else its soft ends would nick the cord beyond.
         path = self._along(c, x, y, half + 0.5)
         under = self._along(c, x, y, half - 0.7)
-        power = moving_strength if end == moving and self._is_new(n, end) else strength
         gap = Line(under, self.s.cord + self.s.unit * 0.2, self.ink.paper, False, (), "gap")
         return [gap, *self._cord(path, end, power)]
 
     def _along(self, c: Crossing, x: float, y: float, half: float) -> tuple[Command, ...]:
         """The over piece of a crossing, `half` to both sides of it."""
-        if not c.lane_over:
+        if not self.lane_over(c):
             return (("M", (x - half, y)), ("L", (x + half, y)))
         pts = self.upright(c.lane, y - half, y + half)
         return (("M", pts[0]), *(("L", p) for p in pts[1:]))
 
-    def _is_new(self, n: int, end: int) -> bool:
+    def _is_new(self, n: int, end: int, new: tuple[int, int]) -> bool:
         """Whether the over piece belongs to this step (an end can pass over its own older part)."""
-        r = self.record
-        if r is None:
-            return False
         c = self.t.crossings[n]
-        piece = c.lane if c.lane_over else c.row
-        parity = 0 if c.lane_over else 1
+        parity, piece = (0, c.lane) if self.lane_over(c) else (1, c.row)
         path = self.t.paths[end]
-        return any(path[i] == piece for i in range(r.path_start, r.path_stop) if i % 2 == parity)
+        return any(path[i] == piece for i in range(*new) if i % 2 == parity)
 
     def _arrow(self, tip: tuple[float, float], end: int) -> list[Shape]:
         x, y = tip
@@ -363,17 +477,19 @@ class _Painter:
         inner = ((x - w * 0.62, y - h * 0.15), (x + w * 0.62, y - h * 0.15), (x, y + h * 0.68))
         return [Area(outer, dark, "arrow"), Area(inner, self.colours[end], "arrow")]
 
-    def _labels(self, moving: int) -> list[Shape]:
+    def _labels(self, movers: set[int]) -> list[Shape]:
         out: list[Shape] = []
         r = self.s.unit * 0.33
-        order = self.record.order if self.record is not None else tuple(range(len(self.t.ends)))
-        for end in order:
+        for end in self.now:
+            text = letter_of(self.t, end)
+            if not text:
+                continue
             tail = self.t.paths[end][self.lengths[end] - 1]
             y = self.height - r - 1.5
             x = self.px(tail, y)
-            strong = moving < 0 or end == moving
+            strong = not movers or end in movers
             fill = self.colours[end] if strong else mix(self.ink.paper, self.colours[end], 0.55)
-            text = "#ffffff" if lightness(fill) < 0.62 else "#1c2328"
+            pen = "#ffffff" if lightness(fill) < 0.62 else "#1c2328"
             out.append(Disc(x, y, r, fill, mix(self.colours[end], "#000000", 0.4), 1.0, "label"))
-            out.append(Label(x, y + r * 0.42, letter(end), r * 1.25, text, "middle", True, "label"))
+            out.append(Label(x, y + r * 0.42, text, r * 1.25, pen, "middle", True, "label"))
         return out

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
-from dim_ladder.notation import Weave
+from dim_ladder.notation import Weave, working_ends
 from dim_ladder.trace.diagram import cycles, end_cycle, permutation
 from dim_ladder.trace.tracer import trace
 from dim_ladder.trace.value import Trace
@@ -15,6 +16,7 @@ class SectionWork:
     """What one section asks of every end, per unit, averaged over a full cycle.
 
     visits : crossings passed through, by end. moves : steps made. passes : loops passed. layers : rows of work.
+    slack : mm of cord left standing or free, by end. span : mm of free length.
     """
 
     name: str
@@ -23,6 +25,8 @@ class SectionWork:
     moves: dict[str, float]
     passes: dict[str, float]
     layers: float
+    slack: dict[str, float]
+    span: float
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,28 +49,45 @@ def section_work(weave: Weave, section: str) -> SectionWork | None:
     one = trace(weave, section=section, units=1)
     if one.problems or not any(s.hops for s in one.steps):
         return None
+    # An end that hangs anew is the same end; one that is laid in or aside stays where it is over the cycle.
+    who = [one.first_of(e) for e in range(len(one.ends))]
     n = len(one.ends)
-    visits, moves, passes = [0] * n, [0] * n, [0] * n
-    for c in one.crossings:
-        visits[c.lane_end] += 1
-        visits[c.row_end] += 1
+    visits, moves, passes, slack = [0] * n, [0] * n, [0] * n, [0.0] * n
+    span = 0.0
+    quiet = {n for s in one.steps if s.quiet for n in range(s.start, s.stop)}
+    for i, c in enumerate(one.crossings):
+        if i not in quiet:
+            visits[who[c.lane_end]] += 1
+            visits[who[c.row_end]] += 1
     for s in one.steps:
-        if s.hops:
-            moves[s.end] += 1
-            passes[s.end] += sum(h.edge >= 0 for h in s.hops)
-    perm = permutation(one)
+        if s.hops and not s.quiet:
+            for e in s.ends:
+                moves[who[e]] += 1
+                passes[who[e]] += sum(h.edge >= 0 for h in s.hops)
+        for p in s.placed:
+            span += p.mm if p.kind == "span" else 0.0
+            for e in p.ends:
+                slack[who[e]] += p.mm
+    perm = permutation(one) if one.settled else tuple(range(1, n + 1))
 
-    def average(counts: list[int]) -> dict[str, float]:
+    def average(counts: Sequence[float]) -> dict[str, float]:
         """Over a full cycle an end comes by every place of its orbit equally often."""
         out = [0.0] * n
         for orbit in cycles(perm):
             mean = sum(counts[p - 1] for p in orbit) / len(orbit)
             for p in orbit:
                 out[p - 1] = mean
-        return dict(zip(one.ends, out, strict=True))
+        return {one.ends[e]: out[e] for e in range(n) if who[e] == e}
 
     return SectionWork(
-        section, end_cycle(one), average(visits), average(moves), average(passes), _layers(one, perm)
+        section,
+        end_cycle(one) if one.settled else 1,
+        average(visits),
+        average(moves),
+        average(passes),
+        _layers(one, perm),
+        average(slack),
+        span,
     )
 
 
@@ -74,8 +95,8 @@ def _layers(one: Trace, perm: tuple[int, ...], units: int = 12) -> float:
     """Rows of work that a unit stacks up, on average over some units: a step lies below all it touches."""
     touched = []
     for s in one.steps:
-        if s.hops:
-            met = {s.end} | {e for c in one.crossings[s.start : s.stop] for e in (c.lane_end, c.row_end)}
+        if s.hops and not s.quiet:
+            met = {*s.ends} | {e for c in one.crossings[s.start : s.stop] for e in (c.lane_end, c.row_end)}
             # A pass takes no row of its own: the end lies beside the loop it goes through.
             rows = len({c.row for h in s.hops if h.edge < 0 for c in one.crossings[h.start : h.stop]})
             touched.append((met, max(rows, 1)))
@@ -95,12 +116,12 @@ def _layers(one: Trace, perm: tuple[int, ...], units: int = 12) -> float:
 def roles(weave: Weave) -> Roles:
     """The role of every end, from all sections together."""
     works = [w for s in weave.sections if (w := section_work(weave, s.name)) is not None]
-    ends = weave.hang.ends
+    ends = working_ends(weave)
     signature = {}
     for e in ends:
         parts: list[tuple[float, ...]] = []
         for w in works:
-            m = round(w.moves[e], 6)
+            m = round(w.moves.get(e, 0.0), 6)
             # What an end that never moves is crossed by does not tell fillers apart.
             parts.append((round(w.visits[e], 6), m, round(w.passes[e], 6)) if m else (0.0, 0.0, 0.0))
         signature[e] = tuple(parts)

@@ -6,7 +6,7 @@ from dataclasses import replace
 
 from dim_ladder.base import InputError, Problem
 from dim_ladder.notation import Parsed, Step, Weave
-from dim_ladder.trace.builder import Builder, StepError, _Mark
+from dim_ladder.trace.builder import Builder, BuilderMark, StepError
 from dim_ladder.trace.expand import Op, Path, Program, expand
 from dim_ladder.trace.value import Trace
 
@@ -16,8 +16,9 @@ class Tracer:
 
     def __init__(self) -> None:
         self._builder: Builder | None = None
+        self._ends: tuple[str, ...] = ()
         self._ops: list[Op] = []
-        self._marks: list[_Mark] = []
+        self._marks: list[BuilderMark] = []
         self._unrolled: tuple[Weave, tuple[object, ...], Program] | None = None
 
     def trace(
@@ -45,11 +46,13 @@ class Tracer:
                 raise InputError(f"there is no section “{section}”", f"Sections here: {known}")
             if only > 0:
                 before = replace(weave, sections=weave.sections[:only])
-                ends = Tracer().trace(before, units=units).order_names()
+                above = Tracer().trace(before, units=units)
+                ends = above.order_names()
         program = self._expand(weave, only, units, counts)
         ops = list(program.ops)
         if draft is not None:
-            ops.append(Op(draft[0], 0, -1, draft[1]))
+            cords = frozenset(c.name for c in weave.cords)
+            ops.append(Op(draft[0], 0, -1, draft[1], cords=cords))
         problems = [_placed(problem, path, parsed) for path, problem in program.problems]
         builder = self._rewind(ends, ops)
         for n in range(len(self._ops), len(ops)):
@@ -64,7 +67,7 @@ class Tracer:
                 break
             self._ops.append(op)
             self._marks.append(mark)
-        return _snapshot(weave, builder, tuple(problems))
+        return snapshot(weave, builder, tuple(problems))
 
     def _expand(
         self, weave: Weave, only: int | None, units: int | None, counts: dict[str, int] | None
@@ -78,8 +81,8 @@ class Tracer:
         return kept[2]
 
     def _rewind(self, ends: tuple[str, ...], ops: list[Op]) -> Builder:
-        if self._builder is None or self._builder.names != ends:
-            self._builder, self._ops, self._marks = Builder(ends), [], []
+        if self._builder is None or self._ends != ends:
+            self._builder, self._ops, self._marks, self._ends = Builder(ends), [], [], ends
             return self._builder
         old = self._ops
         same = 0
@@ -113,15 +116,21 @@ def _placed(problem: Problem, path: Path, parsed: Parsed | None) -> Problem:
     return replace(problem, line=line, column=column)
 
 
-def _snapshot(weave: Weave, b: Builder, problems: tuple[Problem, ...]) -> Trace:
+def snapshot(weave: Weave, b: Builder, problems: tuple[Problem, ...]) -> Trace:
+    d = b.d
     return Trace(
         weave=weave,
-        ends=b.names,
+        ends=tuple(b.names),
         steps=tuple(b.steps),
-        crossings=tuple(b.crossings),
-        paths=tuple(map(tuple, b.paths)),
-        lane_rank=tuple(b.lanes.ranks()),
-        row_rank=tuple(b.rows.ranks()),
-        order=tuple(b.order),
+        crossings=tuple(d.crossings),
+        paths=tuple(map(tuple, d.paths)),
+        lane_rank=tuple(d.lanes.ranks()),
+        row_rank=tuple(d.rows.ranks()),
+        order=tuple(d.order),
         problems=problems,
+        tops=tuple(d.top[p[0]] for p in d.paths),
+        tips=tuple(d.tips),
+        folds=tuple(d.folds),
+        hung=b.hung,
+        bends=tuple(d.bends),
     )

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from dim_ladder.notation import Call, Weave
 from dim_ladder.trace.diagram import colour_cycle, cycles, end_cycle, linking, permutation
-from dim_ladder.trace.pictures import letter
+from dim_ladder.trace.pictures import letter_of
 from dim_ladder.trace.tracer import trace
 from dim_ladder.trace.value import Trace
 from dim_ladder.trace.words import listing
@@ -36,7 +36,7 @@ def turning(weave: Weave, section: str) -> Turning | None:
     Not all zero: every cycle adds the same turn, and only turning the whole band can take it up.
     """
     one = trace(weave, section=section, units=1)
-    if one.problems or not one.steps:
+    if one.problems or not one.steps or not one.settled:
         return None
     cycle = end_cycle(one)
     links = cycle_linking(one)
@@ -50,13 +50,13 @@ def turning(weave: Weave, section: str) -> Turning | None:
             cycle,
             colours,
         )
-    moved = {s.end for s in one.steps}
+    moved = {e for s in one.steps for e in s.ends}
     movers = {
         p - 1 for orbit in cycles(permutation(one)) if any(p - 1 in moved for p in orbit) for p in orbit
     }
     turning_pairs = [p for p in links if p[0] in movers and p[1] in movers] or list(links)
     ends = sorted({e for p in turning_pairs for e in p})
-    names = listing([letter(e) for e in ends[:6]])
+    names = listing([letter_of(one, e) for e in ends[:6]])
     reason = f"This will spiral: {names} turn about each other the same way in every unit"
     again = _same_side(weave, section, one)
     if again:

@@ -6,9 +6,10 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING, NamedTuple
 
 from dim_ladder.base import Problem
-from dim_ladder.notation import Hop, Step, Weave
+from dim_ladder.notation import Hop, Item, Step, Weave
 
 if TYPE_CHECKING:
+    from dim_ladder.trace.drawing import Bend
     from dim_ladder.trace.expand import Op
 
 
@@ -41,11 +42,25 @@ class HopRecord(NamedTuple):
     edge: int = -1
 
 
-class StepRecord(NamedTuple):
-    """A step as it was carried out.
+class Placed(NamedTuple):
+    """Something that stands at a place of the drawing. kind : "bead", "leave" or "span". text : the bead's name, or
+    empty. mm : slack or free cord. row : where. lane : on which lane; -1 for a span. ends : whose."""
 
-    order : tails after it, left to right. crossings start:stop and pieces path_start:path_stop of the end's path
-    are its own (path_start counts the pieces that were there before).
+    kind: str
+    text: str
+    mm: float
+    row: int
+    lane: int
+    ends: tuple[int, ...]
+
+
+class StepRecord(NamedTuple):
+    """A step as it was carried out, or something done to the whole work (deed).
+
+    order : tails after it, left to right as seen from the front. crossings start:stop and pieces
+    path_start:path_stop of the end's path are its own (path_start counts the pieces that were there before).
+    others : ends moved along, with their pieces. turned : the work lay with its back up. quiet : work that was
+    finished before and is only shown again.
     """
 
     op: Op
@@ -60,15 +75,23 @@ class StepRecord(NamedTuple):
     step: Step | None = None
     path_start: int = 0
     path_stop: int = 0
+    others: tuple[tuple[int, int, int], ...] = ()
+    placed: tuple[Placed, ...] = ()
+    turned: bool = False
+    quiet: bool = False
+    deed: Item | None = None
 
 
 @dataclass(frozen=True, slots=True)
 class Trace:
     """A planar diagram in the half-plane under the bar.
 
-    ends : names, numbered by their place at the start. paths : per end lane, row, lane, ... from the bar down.
+    ends : names, numbered by their place at the start; then those that came later, in order of coming. An end that
+    hangs anew after the work was rotated has a further number. paths : per end lane, row, lane, ... downwards.
+    tops : per end the row it begins at, -1 at the bar. tips : the row its tail stops at, -1 while it hangs.
+    folds : pairs of ends of a cord that was laid in by its fold. hung : how many ends hung at the start.
     lane_rank, row_rank : integer position of each lane from the left, of each row from the top.
-    problem : the first step that could not be made, if any; the trace holds what comes before it.
+    problems : what could not be made; the trace holds what comes before it.
     """
 
     weave: Weave
@@ -80,15 +103,39 @@ class Trace:
     row_rank: tuple[int, ...]
     order: tuple[int, ...]
     problems: tuple[Problem, ...] = ()
+    tops: tuple[int, ...] = ()
+    tips: tuple[int, ...] = ()
+    folds: tuple[tuple[int, int], ...] = ()
+    hung: int = 0
+    bends: tuple[tuple[Bend, ...], ...] = ()
 
     @property
     def ok(self) -> bool:
         return not self.problems
 
+    @property
+    def start(self) -> tuple[int, ...]:
+        """Ends that hang at the start, left to right."""
+        return tuple(range(self.hung))
+
+    @property
+    def settled(self) -> bool:
+        """Whether the very ends that hung at the start hang at the end: none came, none was dropped."""
+        return len(self.ends) == self.hung == len(self.order)
+
     def order_names(self) -> tuple[str, ...]:
         """Ends at the bottom, left to right."""
         return tuple(self.ends[e] for e in self.order)
 
+    def names_shown(self) -> tuple[str, ...]:
+        """Ends at the bottom, left to right as the work lies: the other way round once it is turned over."""
+        turned = bool(self.steps) and self.steps[-1].turned
+        return self.order_names()[::-1] if turned else self.order_names()
+
     def order_before(self, step: int) -> tuple[int, ...]:
         """Tails from left to right when a step begins."""
-        return self.steps[step - 1].order if step > 0 else tuple(range(len(self.ends)))
+        return self.steps[step - 1].order if step > 0 else self.start
+
+    def first_of(self, end: int) -> int:
+        """The number under which an end of that name first hung: its letter and colour."""
+        return self.ends.index(self.ends[end])

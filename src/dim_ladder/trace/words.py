@@ -1,4 +1,4 @@
-"""Sentences for steps, made from what the trace did, in the reader's words."""
+"""Sentences for steps, made from what the trace did, in the reader's words and as the work lies before the reader."""
 
 from __future__ import annotations
 
@@ -7,9 +7,45 @@ from dataclasses import dataclass
 from dim_ladder.base import InputError
 from dim_ladder.base.colours import colour_word
 from dim_ladder.library import FINISHES, VOCABULARIES, Vocabulary
-from dim_ladder.notation import Call, Cross
-from dim_ladder.trace.pictures import letter
-from dim_ladder.trace.value import HopRecord, StepRecord, Trace
+from dim_ladder.notation import (
+    Add,
+    Call,
+    Cross,
+    Curl,
+    Drop,
+    Follow,
+    Leave,
+    Rotate,
+    Round,
+    Span,
+    Thread,
+    Through,
+    To,
+    Turn,
+)
+from dim_ladder.trace.pictures import letter_of
+from dim_ladder.trace.value import HopRecord, Trace
+
+
+@dataclass(frozen=True, slots=True)
+class Lie:
+    """How the work lies before the reader: hanging from above, or on a table with its beginning away from you."""
+
+    name: str
+    front: str
+    to_front: str
+    to_back: str
+    from_front: str
+    from_back: str
+    in_front: str
+
+
+LIES: dict[str, Lie] = {
+    "hanging": Lie(
+        "hanging", "front", "to the front", "at the back", "from the front", "from behind", "in front"
+    ),
+    "table": Lie("table", "top", "to the top", "underneath", "from the top", "from below", "on top"),
+}
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,6 +63,12 @@ def vocabulary(name: str) -> Vocabulary:
     if name not in VOCABULARIES:
         raise InputError(f"there is no vocabulary “{name}”", ", ".join(VOCABULARIES))
     return VOCABULARIES[name]
+
+
+def lie_of(name: str) -> Lie:
+    if name not in LIES:
+        raise InputError(f"the work cannot lie “{name}”", ", ".join(LIES))
+    return LIES[name]
 
 
 def place_words(index: int, count: int) -> str:
@@ -49,62 +91,216 @@ def ordinal(n: int) -> str:
     return f"{n}{suffix}"
 
 
+def times(n: int) -> str:
+    return {1: "once", 2: "twice"}.get(n, f"{n} times")
+
+
 def listing(items: list[str]) -> str:
     return items[0] if len(items) == 1 else f"{', '.join(items[:-1])} and {items[-1]}"
 
 
-def step_sentence(trace: Trace, index: int, voice: str = "plain") -> str:
+def mm_words(mm: float) -> str:
+    return f"{mm:.10g} mm"
+
+
+def step_sentence(trace: Trace, index: int, voice: str = "plain", lie: str = "hanging") -> str:
     """What one step does, as a sentence; the end by letter, colour and place."""
-    words = vocabulary(voice)
-    r = trace.steps[index]
-    before = trace.order_before(index)
-    if r.finish:
-        names = listing([letter(e) for e in r.ends])
-        return f"{names}: {FINISHES[r.finish].words}."
-    cord = trace.weave.cord_of(trace.ends[r.end])
-    colour = f"{colour_word(cord.colour)}, " if cord else ""
-    who = f"{letter(r.end)} ({colour}{place_words(before.index(r.end), len(before))})"
-    parts: list[str] = []
-    side = 0
-    for hop in r.hops:
-        if isinstance(hop.hop, Cross):
-            parts.append(_crossing_words(hop, side, words, who, first=not parts))
-            side = hop.side
-        else:
-            parts.append(_pass_words(hop, r, words, who, first=not parts))
-            side = 0
-    text = ", ".join(parts)
-    rest = f"rests {place_words(r.order.index(r.end), len(r.order))}"
-    text += f", and {rest}." if words.name == "plain" and len(parts) == 1 else f"; it {rest}."
-    if r.step is not None:
-        if r.step.tension:
-            text += {"tight": " Pull tight.", "snug": " Draw snug.", "easy": " Leave easy."}[r.step.tension]
-        if r.step.note:
-            text += f" ({r.step.note})"
-    return text
+    return _Speaker(trace, index, vocabulary(voice), lie_of(lie)).sentence()
 
 
-def _crossing_words(hop: HopRecord, side: int, words: Vocabulary, who: str, *, first: bool) -> str:
-    verb = "over" if isinstance(hop.hop, Cross) and hop.hop.over else "under"
-    where = "right" if hop.side > 0 else "left"
-    targets = f"{verb} {listing([letter(e) for e in hop.ends])}"
-    if first:
-        return f"{words.move.format(end=who, side=where)} {targets}"
-    return targets if hop.side == side else f"back {where} {targets}"
+class _Speaker:
+    """Says one step."""
 
+    def __init__(self, trace: Trace, index: int, words: Vocabulary, lie: Lie) -> None:
+        self.t, self.words, self.lie = trace, words, lie
+        self.r = trace.steps[index]
+        before, after = trace.order_before(index), self.r.order
+        # As seen from the side that lies up.
+        self.before = before[::-1] if self.r.turned else before
+        self.after = after[::-1] if self.r.turned else after
 
-def _pass_words(hop: HopRecord, r: StepRecord, words: Vocabulary, who: str, *, first: bool) -> str:
-    up = not isinstance(hop.hop, Cross) and hop.hop.up
-    owner = hop.ends[0]
-    whose = "its own loop" if owner == r.end else f"{letter(owner)}’s loop"
-    if up:
-        text = f"then up through {whose}: in from behind, out to the front over the loop’s edge"
-    else:
-        text = f"then down through {whose}: in from the front, out at the back under the loop’s edge"
-    if not first:
+    def name(self, end: int) -> str:
+        return letter_of(self.t, end) or f"the finished {self.t.ends[end].replace('-', ' ')}"
+
+    def names(self, ends: tuple[int, ...]) -> str:
+        return listing([self.name(e) for e in ends]) if ends else ""
+
+    def side(self, side: int) -> str:
+        return "right" if (side > 0) != self.r.turned else "left"
+
+    def sentence(self) -> str:
+        r = self.r
+        if r.finish:
+            return f"{self.names(r.ends)}: {FINISHES[r.finish].words}."
+        if r.deed is not None:
+            return self.deed() + (f" ({r.deed.note})" if r.deed.note else "")
+        parts: list[str] = []
+        asides: list[str] = []
+        side = 0
+        for hop in r.hops:
+            said = self.hop(hop, side, first=not parts)
+            if isinstance(hop.hop, Leave | Thread):
+                asides.append(said)
+            elif said:
+                parts.append(said)
+            side = hop.side if isinstance(hop.hop, Cross) and not hop.hop.bight else 0
+        text = ", ".join(parts)
+        if text:
+            stays = all(isinstance(h.hop, Cross | Through) and h.hop.bight for h in r.hops if h.ends)
+            rest = f"rests {self.place(self.after)}"
+            if stays and r.hops:
+                text += "; the tip stays where it was."
+            elif self.words.name == "plain" and len(parts) == 1 and isinstance(r.hops[0].hop, Cross):
+                text += f", and {rest}."
+            else:
+                text += f"; {'they' if len(r.ends) > 1 else 'it'} {rest.replace('rests', 'rest') if len(r.ends) > 1 else rest}."
+        for aside in asides:
+            text += (" " if text else "") + aside
+        if r.step is not None:
+            if r.step.tension:
+                text += {"tight": " Pull tight.", "snug": " Draw snug.", "easy": " Leave easy."}[
+                    r.step.tension
+                ]
+            if r.step.note:
+                text += f" ({r.step.note})"
         return text
-    start = words.move.format(end=who, side="").strip()
-    return f"{start} {text.removeprefix('then ')}"
+
+    def place(self, order: tuple[int, ...]) -> str:
+        at = min(order.index(e) for e in self.r.ends if e in order)
+        return place_words(at, len(order))
+
+    def who(self) -> str:
+        r = self.r
+        cord = self.t.weave.cord_of(self.t.ends[r.end])
+        colour = f"{colour_word(cord.colour)}, " if cord else ""
+        if len(r.ends) > 1:
+            ends = tuple(sorted(r.ends, key=self.before.index))
+            return f"{self.names(ends)} as one ({place_words(self.before.index(ends[0]), len(self.before))})"
+        return f"{self.name(r.end)} ({colour}{place_words(self.before.index(r.end), len(self.before))})"
+
+    def start(self, where: str) -> str:
+        many = len(self.r.ends) > 1
+        move = self.words.move_many if many else self.words.move
+        return move.format(end=self.who(), side=where).strip().replace("  ", " ")
+
+    # -- hops ----------------------------------------------------------------------------------------
+
+    def hop(self, h: HopRecord, side: int, *, first: bool) -> str:
+        hop = h.hop
+        if isinstance(hop, Cross):
+            return self.cross(h, hop, side, first=first)
+        if isinstance(hop, Through):
+            return self.through(h, hop, first=first)
+        if isinstance(hop, Round):
+            how = f"{self.lie.in_front} first" if hop.over != self.r.turned else "behind first"
+            if self.lie.name == "table" and how == "behind first":
+                how = "below first"
+            text = f"round {self.names(h.ends)} {times(hop.turns)}, {how}"
+            return f"{self.start('')} {text}" if first else text
+        if isinstance(hop, Curl):
+            over = "over" if hop.over != self.r.turned else "under"
+            text = f"makes a loop and crosses to the {self.side(h.side)} {over} its own {self.words.standing}"
+            return f"{self.who()} {text}" if first else f"then {text}"
+        if isinstance(hop, Follow):
+            text = self.follow(h, hop)
+            return f"{self.who()} {text}" if first else f"then {text}"
+        if isinstance(hop, Leave):
+            return f"Leave {mm_words(hop.mm)} standing in that turn."
+        if isinstance(hop, Thread):
+            return f"Thread the bead “{hop.bead}” onto {self.names(self.r.ends)}."
+        assert isinstance(hop, To)
+        return f"{self.start('')} across" if first else ""
+
+    def cross(self, h: HopRecord, hop: Cross, side: int, *, first: bool) -> str:
+        verb = "over" if hop.over != self.r.turned else "under"
+        where = self.side(h.side)
+        targets = f"{verb} {self.names(h.ends)}"
+        if hop.bight:
+            text = f"{self.words.bight} goes {where} {targets}"
+            return f"{self.who()}: {text}" if first else text
+        if first:
+            return f"{self.start(where)} {targets}"
+        return targets if h.side == side else f"back {where} {targets}"
+
+    def through(self, h: HopRecord, hop: Through, *, first: bool) -> str:
+        up = hop.up != self.r.turned
+        lie = self.lie
+        if hop.loop.kind == "gap":
+            where = f"between {self.names(h.ends)}"
+            text = f"{'up' if up else 'down'} {where}, {lie.from_back + ' ' + lie.to_front if up else lie.from_front + ' to come out ' + lie.to_back}"
+            return f"{self.start('')} {text}" if first else f"then {text}"
+        what = self.loop(h, hop)
+        if up:
+            text = f"up through {what}: in {lie.from_back}, out {lie.to_front} over the loop’s edge"
+        else:
+            text = f"down through {what}: in {lie.from_front}, out {lie.to_back} under the loop’s edge"
+        if hop.turns > 1:
+            text += f", {times(hop.turns)} round that edge"
+        if hop.bight:
+            text = f"{self.words.bight} goes {text}"
+            return f"{self.who()}: {text}" if first else f"then {text}"
+        return f"{self.start('')} {text}" if first else f"then {text}"
+
+    def loop(self, h: HopRecord, hop: Through) -> str:
+        owner = h.ends[0]
+        whose = "its own" if owner == self.r.end else f"{self.name(owner)}’s"
+        loop = hop.loop
+        if loop.kind == "name":
+            return f"the loop “{loop.name}”"
+        if loop.kind == "beside":
+            side = "left" if loop.left else "right"
+            if not loop.bend:
+                return f"the space {side} of {'its' if owner == self.r.end else whose} tail"
+            return f"the space {side} of {self.name(owner)}, above its {ordinal(loop.bend)} crossing from the tail"
+        if loop.bend == 1:
+            return f"{whose} loop"
+        return f"the loop at {whose} {ordinal(loop.bend)} turn"
+
+    def follow(self, h: HopRecord, hop: Follow) -> str:
+        side = "left" if hop.left else "right"
+        if hop.ref is None:
+            return f"runs on down beside its own path, on the {side}"
+        it = self.names(h.ends)
+        if not hop.back:
+            return f"does what {it} has just done, beside it on its {side}"
+        far = f"for {hop.most} crossings" if hop.most else "to where it began"
+        return f"runs back up beside {it} on its {side}, {far}, with the same overs and unders"
+
+    # -- the whole work ------------------------------------------------------------------------------
+
+    def deed(self) -> str:
+        r = self.r
+        deed = r.deed
+        if isinstance(deed, Turn):
+            return (
+                f"Turn the work over: left becomes right, and its {'back' if r.turned else 'front'} lies up."
+            )
+        if isinstance(deed, Rotate):
+            if deed.how == "half":
+                how = "Turn the work end for end"
+            else:
+                how = f"Turn the work by a quarter, so that its {deed.how} side hangs down"
+            return f"{how}. From left to right now hang {self.names(r.order)}."
+        if isinstance(deed, Span):
+            whose = "all" if not deed.refs else self.names(r.ends)
+            return f"Leave {mm_words(deed.mm)} of free {self.words.cord} on {whose} before the next knot."
+        if isinstance(deed, Drop):
+            return f"Lay {self.names(r.ends)} aside: worked no more."
+        assert isinstance(deed, Add)
+        return self.add(deed)
+
+    def add(self, deed: Add) -> str:
+        r = self.r
+        cord = self.t.weave.cord_of(self.t.ends[r.end])
+        what = f"{colour_word(cord.colour)} {self.words.cord}" if cord else self.words.cord
+        if len(r.ends) == 1:
+            return f"Lay in the {what} {self.name(r.end)}; it hangs {self.place(self.after)}."
+        if r.stop > r.start:
+            tails = tuple(self.t.crossings[n].lane_end for n in range(r.start, r.stop))
+            verb = "over" if deed.over else "under"
+            tails = tuple(sorted(tails, key=self.before.index))
+            return f"Lay the {what} by its middle {verb} {self.names(tails)}; {self.names(r.ends)} hang on either side."
+        return f"Lay in the {what} by its fold; {self.names(r.ends)} hang {self.place(self.after)} and next to it."
 
 
 def step_heading(trace: Trace, index: int, voice: str = "plain") -> str:
@@ -118,7 +314,7 @@ def step_heading(trace: Trace, index: int, voice: str = "plain") -> str:
     return ""
 
 
-def words_for(trace: Trace, voice: str = "plain") -> tuple[StepText, ...]:
+def words_for(trace: Trace, voice: str = "plain", lie: str = "hanging") -> tuple[StepText, ...]:
     """Every step of a trace in words."""
     sections = trace.weave.sections
     return tuple(
@@ -127,9 +323,10 @@ def words_for(trace: Trace, voice: str = "plain") -> tuple[StepText, ...]:
             sections[r.op.section].name if r.op.section < len(sections) else "",
             r.op.unit,
             step_heading(trace, i, voice),
-            step_sentence(trace, i, voice),
+            step_sentence(trace, i, voice, lie),
         )
         for i, r in enumerate(trace.steps)
+        if not r.quiet
     )
 
 
@@ -137,7 +334,130 @@ def hang_sentence(trace: Trace, voice: str = "plain") -> str:
     """How the work begins: the tails from left to right, by letter and colour."""
     words = vocabulary(voice)
     tails = []
-    for e, name in enumerate(trace.ends):
-        cord = trace.weave.cord_of(name)
-        tails.append(f"{letter(e)} {colour_word(cord.colour)}" if cord else letter(e))
+    for e in trace.start:
+        cord = trace.weave.cord_of(trace.ends[e])
+        tails.append(f"{letter_of(trace, e)} {colour_word(cord.colour)}" if cord else letter_of(trace, e))
     return f"From left to right hang: {', '.join(tails)} ({len(tails)} {words.end}s)."
+
+
+# -- repeated steps -----------------------------------------------------------------------------------
+
+Signature = tuple[tuple[object, ...], ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Line:
+    """A line of instructions: steps first..last (from 0) in full where `sentence` is empty, or a repetition of the
+    lines from..to (as numbered for the reader) in one sentence."""
+
+    number: int
+    heading: str
+    sentence: str
+    step: int
+
+
+def gathered(trace: Trace, voice: str = "plain", lie: str = "hanging") -> tuple[Line, ...]:
+    """The steps of a trace with what repeats said once: "Repeat 3 and 4 on the other side.\""""
+    out: list[Line] = []
+    known: list[tuple[Signature, int, int]] = []  # what a run of lines did, and their numbers
+    number = 0
+    for first, stop in _runs(trace):
+        here = _signature(trace, first, stop)
+        said = ""
+        if stop - first > 1 or known:
+            for sign, a, b in reversed(known):
+                lines = f"{a}" if a == b else f"{a} and {b}" if b == a + 1 else f"{a} to {b}"
+                if sign == here:
+                    said = f"Repeat {lines}."
+                elif _mirror(sign) == here:
+                    said = f"Repeat {lines} on the other side."
+                elif _flip(sign) == here:
+                    said = f"Repeat {lines} from behind: over becomes under, up becomes down."
+                if said:
+                    break
+        heading = step_heading(trace, first, voice)
+        if said:
+            number += 1
+            out.append(Line(number, heading, said, first))
+            continue
+        begin = number + 1
+        for i in range(first, stop):
+            number += 1
+            head = heading if i == first else step_heading(trace, i, voice)
+            out.append(Line(number, head, step_sentence(trace, i, voice, lie), i))
+        if here and all(s for s in here):
+            known.append((here, begin, number))
+    return tuple(out)
+
+
+def _runs(trace: Trace) -> list[tuple[int, int]]:
+    """Steps that belong to one knot; bare steps one by one."""
+    out: list[tuple[int, int]] = []
+    for i, r in enumerate(trace.steps):
+        if r.quiet:
+            continue
+        before = trace.steps[i - 1] if i else None
+        same = before is not None and before.op is r.op and r.knot_step > before.knot_step >= 0
+        if same and out and out[-1][1] == i:
+            out[-1] = (out[-1][0], i + 1)
+        else:
+            out.append((i, i + 1))
+    return out
+
+
+def _signature(trace: Trace, first: int, stop: int) -> Signature:
+    """What steps do, by places and sides, not by ends: (tails, places, hops...) per step; () where it cannot be told."""
+    out: list[tuple[object, ...]] = []
+    for i in range(first, stop):
+        r = trace.steps[i]
+        order = trace.order_before(i)
+        if not r.hops or r.turned:
+            return ()
+        hops: list[object] = []
+        for h in r.hops:
+            hop = h.hop
+            if isinstance(hop, Cross):
+                hops.append(("x", hop.over, hop.bight, h.side, tuple(order.index(e) for e in h.ends)))
+            elif isinstance(hop, Through) and hop.loop.kind == "bend":
+                at = order.index(h.ends[0]) if h.ends[0] in order else -1
+                hops.append(("t", hop.up, hop.bight, at, hop.loop.bend, hop.turns))
+            elif isinstance(hop, Round):
+                hops.append(("r", hop.over, hop.turns, 0, tuple(order.index(e) for e in h.ends)))
+            else:
+                return ()
+        if any(e not in order for e in r.ends):
+            return ()
+        out.append(
+            (len(order), tuple(order.index(e) for e in r.ends), r.step.tension if r.step else "", *hops)
+        )
+    return tuple(out)
+
+
+def _mirror(sign: Signature) -> Signature:
+    out = []
+    for count, places, tension, *hops in sign:
+        assert isinstance(count, int)
+
+        def other(p: object, n: int = count) -> object:
+            if isinstance(p, tuple):
+                return tuple(other(x, n) for x in p)
+            return n - 1 - p if isinstance(p, int) and p >= 0 else p
+
+        new: list[object] = []
+        for h in hops:
+            assert isinstance(h, tuple)
+            if h[0] == "x":
+                new.append((h[0], h[1], h[2], -h[3], other(h[4])))
+            elif h[0] == "t":
+                new.append((h[0], h[1], h[2], other(h[3]), *h[4:]))
+            else:
+                new.append((*h[:4], other(h[4])))
+        out.append((count, other(places), tension, *new))
+    return tuple(out)
+
+
+def _flip(sign: Signature) -> Signature:
+    return tuple(
+        (count, places, tension, *((h[0], not h[1], *h[2:]) for h in hops if isinstance(h, tuple)))
+        for count, places, tension, *hops in sign
+    )

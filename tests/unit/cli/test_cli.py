@@ -219,4 +219,4 @@ def test_what_is_wrong_for_people(capsys, script):
     assert run(["words", str(script)]) == 2
     out, err = capsys.readouterr()
     assert out == ""
-    assert err.startswith("line 11: expected over, under, up or down, found “ovr”")
+    assert err.startswith("line 11: expected over, under, up, down, round or another hop, found “ovr”")

@@ -70,7 +70,10 @@ def changed(**fields):
         (changed(plan={"risk": 7}), "plan.risk: Input should be less than 0.5"),
         (changed(plan={"size_mm": float("nan")}), "plan.size_mm"),
         (changed(ties=[{"id": "T1", "readings": [{"ends": []}]}]), "ties.0.readings.0.ends"),
-        (changed(script=TERN.replace("over c", "ovr c")), "expected over, under, up or down"),
+        (
+            changed(script=TERN.replace("over c", "ovr c")),
+            "expected over, under, up, down, round or another hop",
+        ),
     ],
 )
 def test_what_it_does_not_know_is_refused_with_the_field(text, message):

@@ -23,10 +23,10 @@ from dim_ladder.app.theme import theme
 from dim_ladder.base import InputError
 from dim_ladder.commands import ACTIONS, AddItem
 from dim_ladder.commands.draft import Draft, begin
-from dim_ladder.notation import write_item
+from dim_ladder.notation import working_ends, write_item
 from dim_ladder.trace.display import Anchor, Picture
 from dim_ladder.trace.ladder import badge
-from dim_ladder.trace.pictures import Style, diagram, end_colours, letter, window_of
+from dim_ladder.trace.pictures import Style, diagram, end_colours, letter, letter_of, window_of
 
 STYLE = Style(unit=34.0, row=36.0, cord=15.0)
 SHOWN_STEPS = 8
@@ -97,7 +97,7 @@ class Board(QWidget):
             return "Add a section first: Ctrl+Shift+N"
         if s.document.draft:
             return "The script has a slip. Mend it before recording on, or undo."
-        names = s.weave.hang.ends
+        names = working_ends(s.weave)
         if s.draft is None:
             if not s.weave.sections[s.section].items:
                 return (
@@ -152,14 +152,17 @@ class Board(QWidget):
         t = theme()
         if s.draft is None:
             return
-        colours = end_colours(s.ladder)
+        trace = s.board()
+        colours = end_colours(trace)
         if self._asking:
             for a in self.anchors("loop"):
                 at = self._at(a)
-                paint_shapes(painter, badge(at.x(), at.y(), 12.0, colours[a.which], letter(a.which)))
+                paint_shapes(
+                    painter, badge(at.x(), at.y(), 12.0, colours[a.which], letter_of(trace, a.which))
+                )
             return
-        order = s.board().order_names()
-        ends = {e: i for i, e in enumerate(s.weave.hang.ends)}
+        order = trace.order_names()
+        ends = dict(zip(order, trace.order, strict=True))
         at_index = order.index(s.draft.end) + s.draft.side
         tails = {a.which: a for a in self.anchors("tail")}
         me = tails.get(ends[s.draft.end])
@@ -293,12 +296,13 @@ class Board(QWidget):
 
     def _named(self, text: str) -> str | None:
         """The end that a letter (by start) or a digit (by place now) means."""
-        names = self._session.weave.hang.ends
+        names = working_ends(self._session.weave)
         if len(text) == 1 and text.isdigit():
             order = self._session.board().order_names()
             return order[int(text) - 1] if 1 <= int(text) <= len(order) else None
         found = [e for i, e in enumerate(names) if letter(i) == text.upper()]
-        return found[0] if found else None
+        here = self._session.board().ends
+        return found[0] if found and found[0] in here else None
 
     # -- mouse -------------------------------------------------------------------------------------
 
@@ -314,7 +318,7 @@ class Board(QWidget):
     def mousePressEvent(self, event: QMouseEvent) -> None:
         s = self._session
         at = event.position()
-        names = s.weave.hang.ends
+        names = s.board().ends
         if self._asking:
             hit = self._hit(at, "loop", 20)
             if hit is not None:
@@ -349,11 +353,12 @@ class Board(QWidget):
         s = self._session
         if self._drag_from is None or s.draft is None:
             return
-        ends = {e: i for i, e in enumerate(s.weave.hang.ends)}
+        board = s.board()
+        ends = dict(zip(board.order_names(), board.order, strict=True))
         tails = {a.which: self._at(a).x() for a in self.anchors("tail")}
         x = event.position().x()
         under = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
-        order = s.board().order_names()
+        order = board.order_names()
         here = order.index(s.draft.end)
         for side in (-1, 1):
             at = here + side

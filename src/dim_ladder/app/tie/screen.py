@@ -29,6 +29,7 @@ from dim_ladder.base import format_length
 from dim_ladder.calibrate import Calibration, Reading, Tie, calibrate
 from dim_ladder.calibrate.charts import use_chart
 from dim_ladder.commands import AddTie, RemoveTie
+from dim_ladder.notation import working_ends
 from dim_ladder.trace.display import cord_lines
 from dim_ladder.trace.pictures import letter
 
@@ -127,7 +128,7 @@ class TieScreen(QWidget):
     def refresh(self) -> None:
         weave = self._session.weave
         shape = (
-            weave.hang.ends,
+            working_ends(weave),
             tuple((c.name, c.colour) for c in weave.cords),
             tuple((s.name, s.kind, bool(s.items)) for s in weave.sections),
         )
@@ -169,7 +170,7 @@ class TieScreen(QWidget):
             ends = tuple(e for g in groups for e in g)
             for k, group in enumerate(groups):
                 grid.addWidget(Swatch(cord.colour, index), row, 0)
-                letters = " and ".join(letter(weave.hang.ends.index(e)) for e in group)
+                letters = " and ".join(letter(working_ends(weave).index(e)) for e in group)
                 grid.addWidget(QLabel(f"{cord.name}  {letters}"), row, 1)
                 cut = length_field(f"{cord.name} {letters} cut", optional=True, width=80)
                 left = length_field(f"{cord.name} {letters} left over", optional=True, width=80)
@@ -267,13 +268,13 @@ class TieScreen(QWidget):
         if cord in self._apart or cord in self._together:
             return cord in self._apart
         calibration = self._session.calibration
-        ends = [e for e in self._session.weave.hang.ends if e.split(".")[0] == cord]
+        ends = [e for e in working_ends(self._session.weave) if e.split(".")[0] == cord]
         role_of = calibration.prior.role_of if calibration else {}
         return len({role_of.get(e, e) for e in ends}) > 1
 
     def _groups(self, cord: str) -> list[tuple[str, ...]]:
         """Which ends of a cord are measured in one reading."""
-        ends = tuple(e for e in self._session.weave.hang.ends if e.split(".")[0] == cord)
+        ends = tuple(e for e in working_ends(self._session.weave) if e.split(".")[0] == cord)
         if not ends:
             return []
         return [(e,) for e in ends] if len(ends) == 1 or self._is_apart(cord) else [ends]

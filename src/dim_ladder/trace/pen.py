@@ -1,0 +1,484 @@
+"""One end on its way through a step: runs of over and under, passes through loops, curls, and where the tail falls.
+
+A run of over/under is a row below everything, so only tails cross it. A pass goes wholly behind (or in front of)
+everything into a region, out across one edge of it in front (behind), and down the same way: up to isotopy it is
+settled by the regions it joins, so the router may take the way with the fewest crossings. What could rest on either
+side is settled by one rule, the same in a mirror: a moved end rests as close as possible beyond the last tail it
+crossed; an end that came out of a loop falls straight down, as close as possible outside the loop's edge.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import replace
+from itertools import pairwise
+
+from dim_ladder.trace.drawing import HANGS, Bend, Drawing, StepError
+from dim_ladder.trace.grid import DOWN, LEFT, MOST_ROWS, RIGHT, UP, Cell, Grid, Source, heading_of
+
+
+class Pen:
+    """bends : the turns made so far, in order. front : whether the last hop went in front."""
+
+    def __init__(self, d: Drawing, end: int, name: Callable[[int], str], with_it: Sequence[int] = ()) -> None:
+        self.d = d
+        self.end = end
+        self.name = name
+        self.with_it = tuple(with_it)  # ends that move along: out of the way until they are drawn beside
+        self.row = -1  # the row being drawn, -1 while the end hangs
+        self.side = 0
+        self.from_lane = d.paths[end][-1]
+        self.last = -1  # lane of the last tail crossed on this row
+        self.bends: list[Bend] = []
+        self.front = True
+        self.heading = DOWN
+        self.pass_silently: set[int] = set()  # tails of a stitching end: the work beneath goes on behind them
+        key = d.lanes.key
+        self.start_lane = self.from_lane
+        # Lanes of ends that move along, nearest first, left and right of this one's: they are one strip with it.
+        strip = sorted(
+            (d.tail_lane(e) for e in self.with_it), key=lambda n: abs(key[n] - key[self.from_lane])
+        )
+        self.strip = {
+            -1: [n for n in strip if key[n] < key[self.from_lane]],
+            1: [n for n in strip if key[n] > key[self.from_lane]],
+        }
+        for e in self.with_it:
+            d.order.remove(e)
+            if d.rows.last >= 0:
+                d.cut(e, d.rows.last)
+
+    @property
+    def index(self) -> int:
+        return self.d.order.index(self.end)
+
+    # -- runs of over and under ------------------------------------------------------------------------
+
+    def cross(self, tails: tuple[int, ...], over: bool) -> list[int]:
+        """Cross these tails; the ends in the order in which they were crossed."""
+        order = self.d.order
+        if self.end in tails:
+            raise StepError(
+                f"{self.name(self.end)} cannot cross its own tail", "Name another end, or use: over own left"
+            )
+        missing = [t for t in tails if t not in order]
+        if missing:
+            raise StepError(f"{self.name(missing[0])} does not hang here now", "Name an end that hangs")
+        wanted = set(tails)
+        done: list[int] = []
+        at = self.index
+        step = 1 if order.index(tails[0]) > at else -1
+        while wanted:
+            i = at + step
+            nxt = order[i] if 0 <= i < len(order) else -1
+            if nxt in self.pass_silently:
+                self._cross_one(nxt, False, step)
+                order[at], order[i] = nxt, self.end
+                at = i
+                continue
+            if nxt not in wanted:
+                raise self._blocked(wanted, nxt, over, step)
+            wanted.discard(nxt)
+            self._cross_one(nxt, over, step)
+            order[at], order[i] = nxt, self.end
+            at = i
+            done.append(nxt)
+        self.front = over
+        return done
+
+    def _blocked(self, wanted: set[int], nxt: int, over: bool, step: int) -> StepError:
+        order, name, at = self.d.order, self.name, self.index
+        target = min(wanted, key=lambda e: abs(order.index(e) - at))
+        me, verb = name(self.end), "over" if over else "under"
+        to = order.index(target)
+        if nxt < 0 or (to > at) != (step > 0):
+            return StepError(
+                f"{me} cannot go {verb} {name(target)} in the same go: it hangs on the other side"
+            )
+        lo, hi = sorted((at, to))
+        between = [name(e) for e in order[lo + 1 : hi]]
+        path = between if step > 0 else between[::-1]
+        return StepError(
+            f"{me} cannot go {verb} {name(target)} first: between them "
+            + ("hangs " if len(between) == 1 else "hang ")
+            + " and ".join(path),
+            f"Cross {path[0]} first, as in: {verb} {' '.join([*path, name(target)])}",
+        )
+
+    def _begin_row(self, side: int) -> None:
+        """Turn into a new row below everything, from where the end is now."""
+        d = self.d
+        if self.row >= 0:
+            self.land()
+        row = d.rows.append()
+        d.row(row, self.from_lane, self.from_lane, self.end)
+        d.bottom[self.from_lane] = d.tips[self.end] = row
+        d.paths[self.end].append(row)
+        self.row, self.side, self.last = row, side, -1
+        self._turned(self.from_lane, row, side)
+
+    def _turned(self, lane: int, row: int, side: int) -> None:
+        self.bends.append(Bend(lane, row, side))
+
+    def _cross_one(self, tail: int, over: bool, side: int) -> None:
+        d = self.d
+        if self.row < 0 or side != self.side:
+            self._begin_row(side)
+        lane = d.paths[tail][-1]
+        d.cross(lane, self.row, not over)
+        self.last = lane
+
+    def land(self) -> None:
+        """End the row on a fresh lane just beyond the last tail crossed, and hang from there."""
+        d = self.d
+        past = self.last if self.last >= 0 else self.from_lane
+        lane = d.lanes.after(past) if self.side > 0 else d.lanes.before(past)
+        d.lane(lane, self.row, self.end)
+        path = d.paths[self.end]
+        path.append(lane)
+        d.span(self.row, path[-3], lane)
+        d.tips[self.end] = HANGS
+        self.from_lane, self.row = lane, -1
+
+    def rest(self) -> None:
+        if self.row >= 0:
+            row, side = self.row, self.side
+            self.land()
+            self.bends.append(Bend(self.from_lane, row, -side, below=True))
+
+    def move_to(self, place: int) -> None:
+        """Go on to a place (from 0, among all tails), in front or behind as the last hop went."""
+        at = self.index
+        if place != at:
+            lo, hi = (at + 1, place + 1) if place > at else (place, at)
+            self.cross(tuple(self.d.order[lo:hi]), self.front)
+
+    # -- loops of its own ------------------------------------------------------------------------------
+
+    def curl(self, over: bool, left: bool) -> int:
+        """A loop of the end alone, then across its own standing part towards `left`; the crossing.
+
+        It goes away to the other side, up, and back across its own lane on a row above the one it turned on.
+        """
+        d = self.d
+        if self.row >= 0:
+            self.land()
+        side = -1 if left else 1
+        lane0 = self.from_lane
+        upper = d.rows.append()
+        edges = [lane0]
+        if lane0 == self.start_lane:
+            edges = [*reversed(self.strip[-side]), lane0, *self.strip[side]]
+        far = d.lanes.before(edges[0]) if side > 0 else d.lanes.after(edges[0])
+        out = d.lanes.after(edges[-1]) if side > 0 else d.lanes.before(edges[-1])
+        d.row(upper, lane0, lane0, self.end)
+        lower = d.rows.append()
+        d.row(lower, lane0, far, self.end)
+        d.cut(self.end, lower)
+        d.lane(far, upper, self.end, lower)
+        d.lane(out, upper, self.end)
+        d.span(upper, far, out)
+        n = len(d.crossings)
+        for lane in edges:
+            d.cross(lane, upper, not over)
+        d.paths[self.end] += [lower, far, upper, out]
+        d.tips[self.end] = HANGS
+        self.from_lane, self.row, self.side, self.last, self.front = out, -1, 0, -1, over
+        self._turned(far, lower, side)
+        d.hang(self.end)
+        return n
+
+    # -- passes ----------------------------------------------------------------------------------------
+
+    def through(self, bend: Bend, up: bool, place: int | None = None) -> int:
+        """Into a region from behind (`up`) or from the front, out across its edge; the crossing with the edge.
+
+        place : where the tail is to rest among all tails, from 0; None: where it falls.
+        """
+        self._check_edge(bend)
+        edge = self._quick(bend, up) if place is None else -1
+        if edge < 0:
+            if self.with_it:
+                raise StepError(
+                    "ends that move as one pass only a loop that lies open before them",
+                    "Take one of them through first, and let the other follow it",
+                )
+            edge = self.into(bend, up)
+            self.fall(up, place)
+        self.front = up
+        return edge
+
+    def _check_edge(self, bend: Bend) -> None:
+        d = self.d
+        own = [self.from_lane] if self.row < 0 else []
+        for e in self.with_it:
+            own.append(d.tail_lane(e))
+        if bend.lane in own and not bend.by_row and (bend.below or bend.row < 0):
+            raise StepError(
+                f"{self.name(self.end)} cannot pass over its own tail",
+                "Make a loop first, as in: over own left @eye",
+            )
+
+    def _quick(self, bend: Bend, up: bool) -> int:
+        """The plain leg beside the bend, where nothing can be shorter; -1 where something might be."""
+        d = self.d
+        if bend.below or bend.by_row or bend.row < 0:
+            return -1
+        key = d.lanes.key
+        edges = self._edges(bend)
+        inner = d.lanes.after(edges[0]) if bend.side > 0 else d.lanes.before(edges[0])
+        outer = d.lanes.before(edges[-1]) if bend.side > 0 else d.lanes.after(edges[-1])
+        here = self.last if self.row >= 0 and self.last >= 0 else self.from_lane
+        side = 1 if key[inner] > key[here] else -1
+        order, i = d.order, self.index
+        met = 2 if side == bend.side else 0  # it would come in over or under the very edge it goes out by
+        while 0 <= i + side < len(order) and (key[d.paths[order[i + side]][-1]] - key[inner]) * side < 0:
+            i += side
+            met += 1
+        strip = self.strip[side]
+        if (
+            self.row < 0
+            and self.from_lane == self.start_lane
+            and strip
+            and (key[inner] - key[strip[-1]]) * side < 0
+        ):
+            met = 2  # a strip turns as a whole, past its outermost lane
+        above = d.rows.prev(bend.row)
+        rising = d.rows_spanning(inner, above, HANGS)
+        if self.row >= 0:
+            rising = [r for r in rising if r != self.row]
+        if met + len(rising) > 1 or d.rows_spanning(outer, bend.row, HANGS):
+            d.lanes.pop()
+            d.lanes.pop()
+            return -1
+        d.lane(inner, HANGS, self.end)
+        d.lane(outer, HANGS, self.end)
+        behind = up
+        if self.row < 0 or side != self.side:
+            self._begin_row(side)
+        base = self.row
+        i = self.index
+        while 0 <= i + side < len(order) and (key[d.paths[order[i + side]][-1]] - key[inner]) * side < 0:
+            i += side
+            d.cross(d.paths[order[i]][-1], base, behind)
+        path = d.paths[self.end]
+        d.span(base, path[-2], inner)
+        row = d.rows.before(bend.row)
+        d.row(row, inner, outer, self.end)
+        d.top[inner], d.bottom[inner], d.top[outer] = row, base, row
+        for r in d.rows_spanning(inner, row, base):
+            d.cross(inner, r, not behind)
+        edge = len(d.crossings)
+        for lane in edges:
+            d.cross(lane, row, not behind)
+        path += [inner, row, outer]
+        for r in reversed(d.rows_spanning(outer, row, HANGS)):
+            d.cross(outer, r, behind)
+        self._come_out(outer, row, bend.side)
+        d.hang(self.end)
+        return edge
+
+    def _edges(self, bend: Bend) -> list[int]:
+        """Lanes to pass over on the way out of a loop, from inside: one, or for a strip's own first turn all of it."""
+        if bend.by_row or bend.below or bend.lane != self.start_lane:
+            return [bend.lane]
+        return [*reversed(self.strip[bend.side]), bend.lane, *self.strip[-bend.side]]
+
+    def _come_out(self, lane: int, row: int, side: int) -> None:
+        self.bends.append(Bend(lane, row, side, below=True))
+        self.from_lane, self.row, self.side, self.last = lane, -1, 0, -1
+
+    def into(self, bend: Bend, up: bool) -> int:
+        """Lay the way into a region and across its edge by the router, to an open lane outside; the edge crossing."""
+        self._check_edge(bend)
+        d = self.d
+        path = d.paths[self.end]
+        if self.row >= 0:
+            d.span(self.row, path[-2], self.last if self.last >= 0 else self.from_lane)
+        grid = Grid(
+            d,
+            bend.row if bend.row >= 0 else d.rows.last,
+            [*self._edges(bend), *self.strip[-1], *self.strip[1]],
+        )
+        if len(grid.rows) > MOST_ROWS:
+            raise StepError(
+                "that loop lies too far up to be reached", f"Pass a loop among the last {MOST_ROWS} rows"
+            )
+        edges = self._edges(bend)
+        cell = grid.beside(edges[0], bend.side, bend.row, bend.below)
+        if bend.by_row:
+            out = UP if bend.below else DOWN
+        else:
+            out = LEFT if bend.side > 0 else RIGHT
+        ways = grid.search(self._sources(grid), lambda c: c == cell, RIGHT if bend.side < 0 else LEFT)
+        if ways is None:
+            raise StepError("there is no way to that loop")
+        outside = (cell[0] + (out == RIGHT) - (out == LEFT), cell[1] + (out == DOWN) - (out == UP))
+        if not grid.inside(outside):
+            raise StepError("there is nothing to pass over at that loop", "Name another loop")
+        further = [outside]
+        for lane in edges[1:]:
+            further.append((grid.column[lane] + (1 if out == RIGHT else 0), outside[1]))
+        back = len(ways) > 1 and heading_of(ways[-2], ways[-1]) == out ^ 1
+        if back:  # it came in over the edge it goes out by: turn round inside
+            self._lay(grid, ways, lambda i: not up)
+            self._turn_round(bend.by_row)
+            for lane in [path[-1]] if bend.by_row else edges:
+                d.cross(lane, bend.row if bend.by_row else path[-1], up if bend.by_row else not up)
+        else:
+            self._lay(grid, [*ways, *further], lambda i: up if i >= len(ways) - 1 else not up)
+        edge = len(d.crossings) - len(further)
+        c = d.crossings[edge]
+        if (c.row if bend.by_row else c.lane) != (bend.row if bend.by_row else edges[0]):
+            raise StepError("there is nothing to pass over at that loop", "Name another loop")
+        if len(path) % 2:  # it left upwards or downwards, on a lane: give it a row to turn on
+            lane = path[-1]
+            row = d.rows.before(bend.row) if out == UP else d.rows.after(bend.row)
+            d.row(row, lane, lane, self.end)
+            (d.top if out == UP else d.bottom)[lane] = row
+            d.tips[self.end] = row
+            path.append(row)
+            lane2 = d.lanes.after(lane) if bend.side > 0 else d.lanes.before(lane)
+        else:
+            row = path[-1]
+            hug = edges[-1]
+            lane2 = d.lanes.before(hug) if out == LEFT else d.lanes.after(hug)
+        d.lane(lane2, row, self.end, row)
+        path.append(lane2)
+        d.span(row, path[-3], lane2)
+        self._come_out(lane2, row, 1 if out == LEFT else -1 if out == RIGHT else -bend.side)
+        return edge
+
+    def _turn_round(self, on_lane: bool) -> None:
+        """Turn back the way the open piece came, right beside it and below it (left of it)."""
+        d = self.d
+        path = d.paths[self.end]
+        if on_lane:
+            lane, going_up = path[-1], self.heading == UP
+            past = d.crossings[d.lane_crossings[lane][-1]].row if d.lane_crossings[lane] else path[-2]
+            row = d.rows.before(past) if going_up else d.rows.after(past)
+            d.row(row, lane, lane, self.end)
+            (d.top if going_up else d.bottom)[lane] = row
+            back = d.lanes.before(lane)
+            d.lane(back, HANGS if not going_up else row, self.end, row if not going_up else HANGS)
+            path += [row, back]
+            d.span(row, lane, back)
+            return
+        row = path[-1]
+        left = self.heading == LEFT
+        met = [d.crossings[n].lane for n in d.row_crossings[row]]
+        last = met[-1] if met else path[-2]
+        lane = d.lanes.before(last) if left else d.lanes.after(last)
+        below = d.rows.after(row)
+        d.lane(lane, row, self.end, below)
+        d.row(below, lane, lane, self.end)
+        d.span(row, path[-2], lane)
+        path += [lane, below]
+
+    def _sources(self, grid: Grid) -> list[Source]:
+        if self.row >= 0 and self.last >= 0:
+            column = grid.column[self.last] + (1 if self.side > 0 else 0)
+            ahead = RIGHT if self.side > 0 else LEFT
+            return [Source((column, grid.bottom), ahead), Source((column, grid.bottom), DOWN, 1)]
+        # A strip turns as a whole: past the outermost of its lanes on the side it turns to.
+        left = right = self.from_lane
+        if self.from_lane == self.start_lane:
+            left = self.strip[-1][-1] if self.strip[-1] else left
+            right = self.strip[1][-1] if self.strip[1] else right
+        return [
+            Source((grid.column[left], grid.bottom), LEFT, 1),
+            Source((grid.column[right] + 1, grid.bottom), RIGHT, 1),
+        ]
+
+    def _lay(self, grid: Grid, cells: list[Cell], front: Callable[[int], bool], open_to: int = DOWN) -> None:
+        """Draw a way through cells; front(i) says whether its i-th move goes in front of what it meets."""
+        d = self.d
+        path = d.paths[self.end]
+        heading = (RIGHT if self.side > 0 else LEFT) if self.row >= 0 else open_to
+        if self.row >= 0 and len(cells) > 1 and heading_of(cells[0], cells[1]) == heading ^ 1:
+            self.land()
+            heading = DOWN
+        elif self.row < 0 and d.bottom[self.from_lane] == HANGS:
+            # Still hanging: turn to the side the way begins on.
+            side = 1 if cells[0][0] > grid.column[self.from_lane] else -1
+            self._begin_row(side)
+            heading = RIGHT if side > 0 else LEFT
+        on_row = self.row >= 0
+        for i in range(len(cells) - 1):
+            h = heading_of(cells[i], cells[i + 1])
+            wall = grid.wall(cells[i], h)
+            column, gap = cells[i]
+            if h in (LEFT, RIGHT):
+                if not on_row:
+                    lane = path[-1]
+                    row = d.rows.append() if gap == grid.bottom else d.rows.before(grid.rows[gap])
+                    d.row(row, lane, lane, self.end)
+                    (d.top if heading == UP else d.bottom)[lane] = row
+                    d.tips[self.end] = row
+                    path.append(row)
+                    if heading == DOWN:
+                        self._turned(lane, row, 1 if h == RIGHT else -1)
+                    on_row = True
+                if wall:
+                    d.cross(grid.lanes[column if h == RIGHT else column - 1], path[-1], not front(i))
+            else:
+                if on_row:
+                    row = path[-1]
+                    lane = grid.insert_lane(d, column, h)
+                    d.lane(lane, row, self.end, row)
+                    (d.bottom if h == DOWN else d.top)[lane] = HANGS
+                    d.span(row, path[-2], lane)
+                    path.append(lane)
+                    on_row = False
+                if wall:
+                    d.cross(path[-1], grid.rows[gap if h == DOWN else gap - 1], front(i))
+            heading = h
+        self.heading = heading
+        self.row, self.last = -1, -1
+
+    def fall(self, up: bool, place: int | None) -> None:
+        """From an open lane outside a loop down to the bottom, in front (`up`) or behind."""
+        d = self.d
+        lane = self.from_lane
+        key = d.lanes.key
+        order = [e for e in d.order if e != self.end]
+        top = d.top[lane]
+        falling = d.rows_spanning(lane, top, HANGS)
+        gap = sum(1 for e in order if key[d.paths[e][-1]] < key[lane])
+        if falling or (place is not None and place != gap):
+            want = gap if place is None else place
+            grid = Grid(d, top, [lane])
+            if len(grid.rows) <= MOST_ROWS:
+                lo = grid.column[d.paths[order[want - 1]][-1]] if want > 0 else -1
+                hi = grid.column[d.paths[order[want]][-1]] if want < len(order) else len(grid.lanes)
+                below, above = grid.beside(lane, -1, top, True), grid.beside(lane, -1, top, False)
+                cells = grid.search(
+                    [Source(below, DOWN), Source(above, UP, 1)],
+                    lambda c: c[1] == grid.bottom and lo < c[0] <= hi,
+                    RIGHT,
+                )
+                crossings = sum(grid.wall(a, heading_of(a, b)) for a, b in pairwise(cells)) if cells else 0
+                if cells and (want != gap or crossings < len(falling)):
+                    self._fall_along(grid, cells, up, UP if cells[0] == above else DOWN)
+                    return
+        d.bottom[lane] = HANGS
+        for r in reversed(falling):
+            d.cross(lane, r, up)
+        d.hang(self.end)
+
+    def _fall_along(self, grid: Grid, cells: list[Cell], up: bool, heading: int) -> None:
+        d = self.d
+        bends = list(self.bends)
+        if heading == UP and bends and bends[-1].lane == self.from_lane:
+            bends[-1] = replace(bends[-1], below=False)
+        self._lay(grid, cells, lambda i: up, heading)
+        self.bends = bends
+        path = d.paths[self.end]
+        if len(path) % 2 == 0:
+            row = path[-1]
+            lane = grid.insert_lane(d, cells[-1][0], DOWN)
+            d.lane(lane, row, self.end)
+            d.span(row, path[-2], lane)
+            path.append(lane)
+        self.from_lane = path[-1]
+        d.hang(self.end)
