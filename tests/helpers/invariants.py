@@ -14,7 +14,12 @@ def link(closed: Closed) -> spherogram.Link:
 
 def determinant_signature(closed: Closed) -> tuple[int, int]:
     """|det(V + V^T)| and the signature of V + V^T for a Seifert matrix V."""
-    v = np.array(link(closed).seifert_matrix(), dtype=float)
+    return seifert_numbers(link(closed))
+
+
+def seifert_numbers(diagram: spherogram.Link) -> tuple[int, int]:
+    """The same of any diagram the foreign library holds."""
+    v = np.array(diagram.seifert_matrix(), dtype=float)
     if v.size == 0:
         return 1, 0
     form = v + v.T

@@ -12,12 +12,13 @@ from dim_ladder.app.workers import Jobs
 from dim_ladder.base import DimLadderError, InputError
 from dim_ladder.calibrate import Calibration
 from dim_ladder.commands import Edit, History, StreamEntry
+from dim_ladder.commands.checks import Checks, check_section
 from dim_ladder.commands.draft import Draft
 from dim_ladder.commands.sheets import calibration_of
 from dim_ladder.notation import Weave, parse_strict
 from dim_ladder.shelf import Document, read_document, save_document
 from dim_ladder.trace import Trace, Tracer
-from dim_ladder.trace.turning import Turning, turning
+from dim_ladder.trace.turning import Turning
 
 EMPTY = """weave "New weave"
 
@@ -55,6 +56,7 @@ class Session(QObject):
         self.draft: Draft | None = None
         self.calibration: Calibration | None = None
         self.turn: Turning | None = None
+        self.checks: Checks | None = None
         self._ladder_tracer = Tracer()
         self._board_tracer = Tracer()
         self._upto: tuple[Weave, int, Weave] | None = (
@@ -84,7 +86,7 @@ class Session(QObject):
         self.draft = None
         self.chosen = -1
         self.calibration = None  # that of another weave says nothing here
-        self.turn = None
+        self.turn = self.checks = None
         self.section = self._first_section()
         self.unsaved = False
         self.save_trouble = ""
@@ -204,22 +206,22 @@ class Session(QObject):
         return found
 
     def _ask_turning(self) -> None:
-        """Flat or spiral, worked out on a thread."""
+        """Flat or spiral, what holds, colours and slips: worked out on a thread."""
         weave, index = self.weave, self.section
         if not weave.sections or self.ladder.problems:
-            self.turn = None
+            self.turn = self.checks = None
             return
         name = weave.sections[index].name
         self.jobs.ask(
             "turning",
-            lambda: turning(weave, name),
+            lambda: check_section(weave, name),
             self._turned,
             lambda e: self.said.emit(str(e)),
             after_ms=QUIET_MS,
         )
 
-    def _turned(self, found: Turning | None) -> None:
-        self.turn = found
+    def _turned(self, found: Checks) -> None:
+        self.checks, self.turn = found, found.turn
         self.traced.emit()
 
     def choose(self, step: int) -> None:

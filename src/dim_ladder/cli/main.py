@@ -15,8 +15,9 @@ import typer
 from dim_ladder import __version__
 from dim_ladder.base import DimLadderError, InputError, Problem, WorldError, read_length
 from dim_ladder.calibrate import Calibration, calibrate, ties_from_csv, ties_to_csv
+from dim_ladder.commands.checks import check_section
 from dim_ladder.commands.sheets import write_sheet
-from dim_ladder.notation import Weave, parse
+from dim_ladder.notation import Weave, Widen, parse
 from dim_ladder.publish import embedded_document, to_svg
 from dim_ladder.publish.choices import SizeRow
 from dim_ladder.scale import Plan, solve
@@ -30,10 +31,12 @@ from dim_ladder.shelf import (
 )
 from dim_ladder.shelf.files import read_text
 from dim_ladder.trace import Trace, close, colour_cycle, permutation, trace
+from dim_ladder.trace.display import Picture
+from dim_ladder.trace.former import FormerWork, former_sections, former_work, widen_sentence
+from dim_ladder.trace.former_pictures import flat_picture, round_picture
 from dim_ladder.trace.ladder import ladder_picture
 from dim_ladder.trace.pictures import diagram, step_picture
-from dim_ladder.trace.turning import turning
-from dim_ladder.trace.words import hang_sentence, words_for
+from dim_ladder.trace.words import gathered, hang_sentence, words_for
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, help="Dim Ladder without its window.")
 ties_app = typer.Typer(no_args_is_help=True, help="Test ties as CSV.")
@@ -110,14 +113,17 @@ def check(file: File, as_json: Json = False) -> int:
     notes = []
     if weave is not None and not problems:
         notes = [
-            (s.name, t.reason) for s in weave.sections if s.kind == "body" and (t := turning(weave, s.name))
+            (s.name, kind, text)
+            for s in weave.sections
+            if s.kind == "body" or s.former is not None
+            for kind, text in check_section(weave, s.name).notes
         ]
     body = {
         "ok": not problems,
         "problems": [p.as_json() for p in problems],
-        "notes": [{"section": s, "message": m} for s, m in notes],
+        "notes": [{"section": s, "kind": k, "message": m} for s, k, m in notes],
     }
-    text = "\n".join([*map(str, problems), *(f"{s}: {m}" for s, m in notes)]) or "nothing to check"
+    text = "\n".join([*map(str, problems), *(f"{s}: {m}" for s, _, m in notes)]) or "nothing to check"
     _answer(body, as_json, text if problems else f"ok\n{text}")
     return 0 if not problems else 1
 
@@ -135,6 +141,10 @@ def trace_command(
 ) -> int:
     """The exact diagram: orders, permutation, PD code [incoming under, then counter-clockwise]."""
     doc = read_document(file)
+    round_work = next((s for s in former_sections(doc.weave) if s.name == section), None)
+    if round_work is not None:
+        _answer(_former_body(former_work(round_work)), as_json)
+        return 0
     t = _traced(doc.weave, section=section, units=units)
     places: list[int] | None = None
     if keep:
@@ -145,9 +155,9 @@ def trace_command(
     closed = close(t, places, closing)
     body = {
         "ends": list(t.order_names()),
-        "start": list(t.ends),
-        "permutation": list(permutation(t)),
-        "colour_cycle": colour_cycle(t),
+        "start": [t.ends[e] for e in t.start],
+        "permutation": list(permutation(t)) if t.settled else None,
+        "colour_cycle": colour_cycle(t) if t.settled else None,
         "crossings": len(t.crossings),
         "pd": [list(c) for c in closed.pd],
         "components": closed.components,
@@ -156,15 +166,44 @@ def trace_command(
     return 0
 
 
+def _former_body(work: FormerWork) -> dict[str, Any]:
+    closed = work.closed()
+    return {
+        "leads": work.leads,
+        "bights": work.bights,
+        "passes": work.passes,
+        "strands": work.strands,
+        "crossings": work.crossings,
+        "half_cycles": [
+            {"strand": r.strand + 1, "up": r.up, "over": [m.over for m in work.calls(r.number)]}
+            for r in work.half_cycles()
+        ],
+        "pd": [list(c) for c in closed.pd],
+        "components": closed.components,
+    }
+
+
 @app.command()
 def words(
     file: File,
     vocabulary: Annotated[str, typer.Option(help="plain, paracord or macrame.")] = "plain",
+    lie: Annotated[str, typer.Option(help="How the work lies: hanging or table.")] = "hanging",
+    gather: Annotated[bool, typer.Option("--gather", help="Say repeated steps once.")] = False,
     as_json: Json = False,
 ) -> int:
     """Every step as a sentence."""
-    t = _traced(read_document(file).weave)
-    texts = words_for(t, vocabulary)
+    weave = read_document(file).weave
+    t = _traced(weave)
+    if gather:
+        said = gathered(t, vocabulary, lie)
+        body = {
+            "hang": hang_sentence(t, vocabulary),
+            "steps": [{"number": n.number, "heading": n.heading, "sentence": n.sentence} for n in said],
+        }
+        text = [f"{n.number:3}. " + (f"{n.heading}: " if n.heading else "") + n.sentence for n in said]
+        _answer(body, as_json, "\n".join([str(body["hang"]), *text]))
+        return 0
+    texts = words_for(t, vocabulary, lie)
     body = {
         "hang": hang_sentence(t, vocabulary),
         "steps": [{"section": w.section, "heading": w.heading, "sentence": w.sentence} for w in texts],
@@ -176,6 +215,14 @@ def words(
             section = w.section
             lines.append(f"\n{section}")
         lines.append(f"{i:3}. " + (f"{w.heading}: " if w.heading else "") + w.sentence)
+    for s in former_sections(weave):
+        work = former_work(s)
+        calls = [work.sentence(r.number) for r in work.half_cycles()]
+        calls += [widen_sentence(i) for i in s.items if isinstance(i, Widen)]
+        lines.append(f"\n{s.name}")
+        lines += [f"{i:3}. {call}" for i, call in enumerate(calls, 1)]
+        steps: Any = body["steps"]
+        steps += [{"section": s.name, "heading": "", "sentence": call} for call in calls]
     _answer(body, as_json, "\n".join(map(str, lines)))
     return 0
 
@@ -188,24 +235,46 @@ def draw(
     as_json: Json = False,
 ) -> int:
     """Pictures as SVG files."""
-    t = _traced(read_document(file).weave)
+    weave = read_document(file).weave
+    t = _traced(weave)
     if what in ("front", "back", "edge"):
         raise InputError(
             f"the {what} needs the tightened shape, which is not there yet", "steps, ladder or diagram"
         )
     if what == "steps":
-        made = {f"step-{i + 1:02}.svg": step_picture(t, i) for i, r in enumerate(t.steps) if r.hops}
+        made = {
+            f"step-{i + 1:02}.svg": step_picture(t, i)
+            for i, r in enumerate(t.steps)
+            if r.hops and not r.quiet
+        }
     elif what == "ladder":
         made = {"ladder.svg": ladder_picture(t)}
     elif what == "diagram":
         made = {"diagram.svg": diagram(t, 0, len(t.steps) - 1)}
     else:
         raise InputError(f"there is no picture “{what}”", "steps, ladder or diagram")
+    if what in ("steps", "diagram"):
+        made |= _former_pictures(weave, steps=what == "steps")
     folder = _folder(out)
     for name, picture in made.items():
         write_atomic(folder / name, to_svg(picture))
     _answer({"files": [str(folder / n) for n in made]}, as_json, "\n".join(str(folder / n) for n in made))
     return 0
+
+
+def _former_pictures(weave: Weave, *, steps: bool) -> dict[str, Picture]:
+    """Work on formers, unrolled and round, with a picture for every half cycle where `steps`."""
+    colours = [c.colour for c in weave.cords] or ["#888888"]
+    made: dict[str, Picture] = {}
+    for s in former_sections(weave):
+        work = former_work(s)
+        made[f"{s.name}-flat.svg"] = flat_picture(work, colours)
+        made[f"{s.name}-round.svg"] = round_picture(work, colours)
+        if steps:
+            for r in work.half_cycles():
+                picture = flat_picture(work, colours, r.number + 1, focus=True)
+                made[f"{s.name}-{r.number + 1:02}.svg"] = picture
+    return made
 
 
 def _folder(path: Path) -> Path:

@@ -24,32 +24,78 @@ class Vocabulary:
         return self.knots.get(neutral, neutral.replace("-", " "))
 
 
+# What each school calls the knots that ship: plain, paracord, macrame.
+NAMES: dict[str, tuple[str, str, str]] = {
+    "half-right": ("half knot led from the right", "right-hand half of the band knot", "right-facing half knot"),
+    "half-left": ("half knot led from the left", "left-hand half of the band knot", "left-facing half knot"),
+    "square": ("two half knots, one from either side", "band knot", "square knot"),
+    "square-lock": ("three half knots, sides in turn", "band knot with a locking half", "square knot and a half"),
+    "half-hitch": ("half hitch", "half hitch", "half hitch"),
+    "half-hitch-behind": ("half hitch from behind", "reverse half hitch", "reversed half hitch"),
+    "cow-hitch": ("cow hitch made with one end", "lark’s head with one end", "vertical lark’s head"),
+    "cow-hitch-behind": ("cow hitch from behind", "reverse lark’s head with one end", "reversed vertical lark’s head"),
+    "larks-head": ("lark’s head round a bundle", "lark’s head round the core", "lark’s head on filler cords"),
+    "larks-head-behind": ("lark’s head from behind", "reverse lark’s head", "reversed lark’s head on filler cords"),
+    "double-hitch-right": (
+        "two half hitches, runner going right", "double hitch to the right", "double half hitch to the right",
+    ),
+    "double-hitch-left": (
+        "two half hitches, runner going left", "double hitch to the left", "double half hitch to the left",
+    ),
+    "bar-right": ("bar of hitches to the right", "row of hitches to the right", "clove hitch bar to the right"),
+    "bar-left": ("bar of hitches to the left", "row of hitches to the left", "clove hitch bar to the left"),
+    "upright-hitch-right": ("two hitches round an upright", "upright double hitch", "vertical double half hitch"),
+    "snake": ("chain of two ends", "snake knot", "alternating half hitches"),
+    "double-connection": ("two overhands, each round the other", "double connection", "two-cord connection knot"),
+    "carrick-mat": ("flat mat of two loops", "carrick weave", "carrick mat"),
+    "overhand": ("overhand knot", "overhand", "overhand knot"),
+    "stopper": ("overhand with one more turn", "stopper", "double overhand knot"),
+    "figure-eight": ("figure of eight", "figure-eight stopper", "figure-eight knot"),
+    "coil-3": ("coil of three turns", "three-turn barrel", "coil knot of three"),
+    "coil-5": ("coil of five turns", "five-turn barrel", "coil knot of five"),
+    "slip": ("overhand with a bight drawn through", "slip knot", "slip loop"),
+    "chain-begin": ("first link of a chain of bights", "start of a chain sinnet", "first chain loop"),
+    "chain-link": ("next link of the chain", "chain sinnet loop", "chain loop"),
+    "chain-lock": ("tip through the last link", "locking the chain sinnet", "last chain loop drawn up"),
+    "wrap-3": ("three turns, locked under the first", "three-turn wrap", "gathering wrap of three"),
+    "wrap-5": ("five turns, locked under the first", "five-turn wrap", "gathering wrap of five"),
+    "overhand-round": ("overhand tied round a bundle", "overhand on the core", "gathering overhand"),
+    "wall-3": ("wall of three", "three-strand wall", "wall knot of three cords"),
+    "crown-3": ("crown of three", "three-strand crown", "crown knot of three cords"),
+    "wall-4": ("wall of four", "four-strand wall", "wall knot of four cords"),
+    "crown-4": ("crown of four", "four-strand crown", "crown knot of four cords"),
+    "crown-wall-4": ("crown upon a wall of four", "four-strand wall and crown", "crown and wall of four cords"),
+    "round-button": ("wall, crown and wall of three", "three-strand button", "round button of three cords"),
+    "walker-3": ("three overhands, each round the others", "three-strand walker", "gathered walker knot"),
+    "plait-right": ("right over middle", "right strand to the middle", "right cord to the centre"),
+    "plait-left": ("left over middle", "left strand to the middle", "left cord to the centre"),
+    "plait-3": ("plait of three", "three-strand flat braid", "three-cord braid"),
+    "plait-4": ("flat plait of four", "four-strand flat braid", "flat four-cord braid"),
+    "plait-5": ("flat plait of five", "five-strand flat braid", "flat five-cord braid"),
+    "plait-6": ("flat plait of six", "six-strand flat braid", "flat six-cord braid"),
+    "plait-7": ("flat plait of seven", "seven-strand flat braid", "flat seven-cord braid"),
+    "plait-8": ("flat plait of eight", "eight-strand flat braid", "flat eight-cord braid"),
+    "round-4": ("round plait of four", "four-strand round braid", "round four-cord braid"),
+    "round-6": ("round plait of six", "six-strand round braid", "round six-cord braid"),
+    "round-8": ("round plait of eight", "eight-strand round braid", "round eight-cord braid"),
+}  # fmt: skip
+
+
+def _names(school: int) -> dict[str, str]:
+    return {knot: names[school] for knot, names in NAMES.items()}
+
+
 VOCABULARIES: dict[str, Vocabulary] = {
     "plain": Vocabulary(
         "plain", "end", "filler", "fillers", "{end} goes {side}", "{end} go {side}",
-        "cord", "standing part", "a doubled part of it",
-        {
-            "half-right": "half knot led from the right", "half-left": "half knot led from the left",
-            "half-hitch": "half hitch", "half-hitch-behind": "half hitch from behind", "cow-hitch": "cow hitch",
-            "plait-right": "right over middle", "plait-left": "left over middle",
-        },
+        "cord", "standing part", "a doubled part of it", _names(0),
     ),
     "paracord": Vocabulary(
         "paracord", "strand", "core strand", "core", "Take {end} {side}", "Take {end} {side}",
-        "cord", "standing end", "a bight of it",
-        {
-            "half-right": "right-hand half of the band knot", "half-left": "left-hand half of the band knot",
-            "half-hitch": "half hitch", "half-hitch-behind": "reverse half hitch", "cow-hitch": "lark's head with one end",
-            "plait-right": "right strand to the middle", "plait-left": "left strand to the middle",
-        },
+        "cord", "standing end", "a bight of it", _names(1),
     ),
     "macrame": Vocabulary(
         "macrame", "cord", "filler cord", "filler cords", "Bring {end} {side}", "Bring {end} {side}",
-        "cord", "upper part", "a loop of it",
-        {
-            "half-right": "right-facing half knot", "half-left": "left-facing half knot",
-            "half-hitch": "half hitch", "half-hitch-behind": "reversed half hitch", "cow-hitch": "vertical lark's head",
-            "plait-right": "right cord to the centre", "plait-left": "left cord to the centre",
-        },
+        "cord", "upper part", "a loop of it", _names(2),
     ),
 }  # fmt: skip

@@ -66,3 +66,28 @@ def rough_shape(weave: Weave) -> RoughShape:
         out.append(RoughSection(work.name, pitch, per_role, slack, work.span))
     fillers = sum(r.startswith("filler") for r in found.role_of.values())
     return RoughShape(found, tuple(out), float(max(2, len(working_ends(weave)))), 2.6 if fillers else 2.0)
+
+
+UNEVEN = 1.6  # one end of a fold eating this much more than the other comes out too short to tie with
+
+
+def uneven_folds(weave: Weave, section: str) -> list[str]:
+    """Warnings for cords folded in the middle of which one end will be too short to reach long before the other."""
+    shape = rough_shape(weave)
+    found = shape.section(section)
+    if found is None:
+        return []
+    ends = working_ends(weave)
+    out = []
+    for cord in weave.cords:
+        pair = [e for e in ends if e.partition(".")[0] == cord.name and e in shape.roles.role_of]
+        if len(pair) != 2:
+            continue
+        need = [found.per_role[shape.roles.role_of[e]] for e in pair]
+        if max(need) > UNEVEN * min(need) > 0:
+            long, short = (pair[0], pair[1]) if need[0] > need[1] else (pair[1], pair[0])
+            out.append(
+                f"{long} eats about {max(need) / min(need):.1f} times what {short} does: folded in the middle, it comes "
+                "out too short to reach. The cut list says how far off the middle to fold."
+            )
+    return out

@@ -28,7 +28,17 @@ from dim_ladder.notation import (
 )
 from dim_ladder.trace.axis import Axis
 from dim_ladder.trace.drawing import HANGS, Bend, Drawing, Mark, Named, StepError
-from dim_ladder.trace.expand import MAX_STEPS, Nested, Op, Rehang, Solved, bind, bindings, resolve
+from dim_ladder.trace.expand import (
+    MAX_STEPS,
+    Nested,
+    Op,
+    Rehang,
+    Solved,
+    bind,
+    bindings,
+    resolve,
+    under_layer,
+)
 from dim_ladder.trace.parallel import double_back, follow_back, follow_own, move_along
 from dim_ladder.trace.pen import Pen
 from dim_ladder.trace.regions import beside
@@ -60,6 +70,7 @@ class Builder:
         self.d = Drawing(len(ends))
         self.steps: list[StepRecord] = []
         self.turned = False
+        self.before: tuple[int, ...] = ()  # tails before the step in hand
         self.begun: dict[int, tuple[str, ...]] = {}  # order of tails when a section began
 
     @property
@@ -96,6 +107,7 @@ class Builder:
 
     def _run(self, op: Op) -> None:
         value = op.value
+        self.before = tuple(self.d.order)
         if op.finish:
             self._finish(op)
         elif isinstance(value, Call):
@@ -136,6 +148,8 @@ class Builder:
         for part in knot.steps:
             if isinstance(part, Nested):
                 groups = [tuple(e for r in g for e in ends[str(r)]) for g in part.call.groups]
+                if part.backwards and part.call.each >= 0:
+                    groups[part.call.each] = groups[part.call.each][::-1]
                 for _ in range(part.call.repeat):
                     for binding in bindings(part.knot, groups, part.call.each, self._name):
                         count = self._knot(op, part.knot, binding, count)
@@ -150,7 +164,7 @@ class Builder:
     def _note(self, record: StepRecord) -> None:
         if len(self.steps) >= MAX_STEPS:
             raise StepError(f"this makes more than {MAX_STEPS:,} steps", "Lower the count of the section")
-        self.steps.append(record)
+        self.steps.append(record._replace(before=self.before))
 
     def _deed(self, op: Op, ends: tuple[int, ...], placed: tuple[Placed, ...] = ()) -> None:
         n = self.crossings
@@ -222,10 +236,9 @@ class Builder:
 
     def _rehang(self, op: Op, value: Rehang) -> None:
         if value.layer:
-            names = self.order_names()[::-1]
-            middle = (len(names) + 1) // 2
+            names = under_layer(self.order_names(), value.layer)
             self.turned = False
-            self._hang_anew((*names[:middle], value.layer, *names[middle:]))
+            self._hang_anew(names)
         else:
             self.turned = False
             self._hang_anew(self.begun.get(value.section, self.order_names()))
@@ -311,6 +324,7 @@ class Builder:
 
     def _step(self, op: Op, step: Step, ends: Ends | None, knot_step: int) -> None:
         mark = self.mark()
+        self.before = tuple(self.d.order)
         try:
             self._make_step(op, step, ends, knot_step)
         except (StepError, ValueError):
@@ -347,7 +361,7 @@ class Builder:
         begun = [len(d.paths[e]) for e in movers]
         first = self.crossings
         pen = Pen(d, movers[0], self._name, movers[1:])
-        pen.pass_silently = {self.number[n] for n in op.unseen}
+        pen.pass_silently = {self.number[n] for n in op.unseen if n in self.number}
         runner = _Hops(self, op, pen, group, begun[0])
         records = runner.all(hops)
         pen.rest()
@@ -365,7 +379,7 @@ class Builder:
         self._note(
             StepRecord(
                 op, knot_step, pen.end, tuple(records), tuple(d.order), first, self.crossings, tuple(movers), "",
-                step, begun[0], len(d.paths[pen.end]), others, tuple(runner.placed), self.turned, bool(op.unseen),
+                step, begun[0], len(d.paths[pen.end]), others, tuple(runner.placed), self.turned, op.quiet,
             )
         )  # fmt: skip
 
@@ -493,7 +507,16 @@ class _Hops:
             return (owner,), 0, edge
         place = self._place(nxt) if isinstance(nxt, To) else None
         self.begun = self.b.crossings
-        edge = pen.through(bend, hop.up, place)
+        # Falling in front only to go on in front would be a way there and back.
+        stay = (
+            isinstance(nxt, Through)
+            and nxt.up != hop.up
+            and not nxt.bight
+            and nxt.loop.kind != "gap"
+            and not pen.with_it
+            and hop.turns == 1
+        )
+        edge = pen.through(bend, hop.up, place, stay)
         for _ in range(hop.turns - 1):
             edge, bend = self._once_more(bend, edge, hop.up, place)
         self._name(hop.name, max(turned, len(pen.bends) - 1))
@@ -629,7 +652,8 @@ class _Hops:
             if e != pen.end and min(key[mine], key[came]) < key[d.tail_lane(e)] < max(key[mine], key[came])
         ]
         late = [n for n in d.lane_crossings[mine] if d.rows.key[d.crossings[n].row] >= d.rows.key[turn]]
-        looped = any(n >= latest.start for n in d.lane_crossings[came])
+        since = d.top[mine] >= 0 and d.rows.key[d.top[mine]] >= d.rows.key[turn]
+        looped = since or any(n >= latest.start for n in d.lane_crossings[came])
         if (key[mine] < key[came]) != left or near or late or looped:
             raise StepError(
                 f"{me} does not hang where it could make the step of {it} on its {side}",

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -52,6 +53,41 @@ def visits(trace: Trace) -> tuple[tuple[Visit, ...], ...]:
     return tuple(out)
 
 
+@dataclass(slots=True)
+class Tangle:
+    """A diagram between bar and tails, apart from its drawing.
+
+    walks : per strand its passages (crossing, over) from the bar to its tail. from_right : per crossing whether the
+    over strand comes from the right of the under one. top, bottom : strands in their order at the bar and at the
+    tails. fresh : a number no crossing has.
+    """
+
+    walks: list[list[tuple[int, bool]]]
+    from_right: dict[int, bool]
+    top: list[int]
+    bottom: list[int]
+    fresh: int = 0
+
+    @property
+    def crossings(self) -> int:
+        return len(self.from_right)
+
+
+def tangle(trace: Trace) -> Tangle:
+    """The diagram of a trace. Where ends come in later or are laid aside, `bottom` has others than `top`."""
+    direction: dict[tuple[int, bool], tuple[int, int]] = {}
+    walks = []
+    for walk in visits(trace):
+        walks.append([(v.crossing, v.over) for v in walk])
+        for v in walk:
+            direction[v.crossing, v.over] = (v.dx, v.dy)
+    from_right = {}
+    for n in range(len(trace.crossings)):
+        (ux, uy), (ox, oy) = direction[n, False], direction[n, True]
+        from_right[n] = ux * oy - uy * ox > 0
+    return Tangle(walks, from_right, list(trace.start), list(trace.order), len(trace.crossings))
+
+
 @dataclass(frozen=True, slots=True)
 class Closed:
     """A closed link diagram. pd : [incoming under, then counter-clockwise], labels from 1.
@@ -71,43 +107,43 @@ def close(trace: Trace, keep: Sequence[int] | None = None, closure: str = "braid
     closure : "braid" joins the bottom of each kept place round to its top; "caps" joins kept neighbours
     (1st with 2nd, 3rd with 4th, ...) at the top and at the bottom.
     """
-    ends = _kept(trace, keep)
+    return close_tangle(tangle(trace), _kept(trace, keep), closure)
+
+
+def close_tangle(t: Tangle, ends: Sequence[int], closure: str = "braid") -> Closed:
+    """Close a tangle with these strands kept. See close."""
     if closure not in CLOSURES:
         raise InputError(f"there is no closure “{closure}”", "braid or caps")
     if closure == "caps" and len(ends) % 2:
         raise InputError(f"caps join ends in pairs, {len(ends)} are kept", "Keep an even number")
-    walks = visits(trace)
     kept = set(ends)
-    live = [c.lane_end in kept and c.row_end in kept for c in trace.crossings]
-    bottom = [e for e in trace.order if e in kept]
-    curves = _curves(ends, bottom, closure)
-    # Per crossing: under-incoming edge, under-outgoing, over-incoming, over-outgoing, and the directions.
-    under: dict[int, tuple[int, int, int, int]] = {}
-    over: dict[int, tuple[int, int, int, int]] = {}
+    count = Counter(n for e in ends for n, _ in t.walks[e])
+    curves = _curves([e for e in t.top if e in kept], [e for e in t.bottom if e in kept], closure)
+    # Per crossing and strand: edge in, edge out, and whether it is walked upwards.
+    passed: dict[tuple[int, bool], tuple[int, int, bool]] = {}
     label = 0
     bare = 0
     for curve in curves:
-        passes = [v for end, down in curve for v in _directed(walks[end], down) if live[v.crossing]]
+        passes: list[tuple[int, bool, bool]] = []
+        for end, down in curve:
+            walk = t.walks[end] if down else t.walks[end][::-1]
+            passes += [(n, over, not down) for n, over in walk if count[n] == 2]
         if not passes:
             bare += 1
             continue
         first = label + 1
-        n = len(passes)
-        for i, v in enumerate(passes):
+        for i, (n, over, up) in enumerate(passes):
             edge_in = label + 1 + i
-            edge_out = edge_in + 1 if i + 1 < n else first
-            (over if v.over else under)[v.crossing] = (edge_in, edge_out, v.dx, v.dy)
-        label += n
+            passed[n, over] = (edge_in, edge_in + 1 if i + 1 < len(passes) else first, up)
+        label += len(passes)
     pd = []
-    for n, on in enumerate(live):
-        if on:
-            uin, uout, ux, uy = under[n]
-            oin, oout, ox, oy = over[n]
-            # The incoming under edge lies at (-ux, -uy); a quarter turn counter-clockwise on is (uy, -ux).
-            if (-ox, -oy) == (uy, -ux):
-                pd.append((uin, oin, uout, oout))
-            else:
-                pd.append((uin, oout, uout, oin))
+    for n, from_right in t.from_right.items():
+        if count[n] == 2:
+            u_in, u_out, u_up = passed[n, False]
+            o_in, o_out, o_up = passed[n, True]
+            # Counter-clockwise from where the under strand comes in lies what comes from its right.
+            right = from_right != (u_up != o_up)
+            pd.append((u_in, o_in, u_out, o_out) if right else (u_in, o_out, u_out, o_in))
     return Closed(tuple(pd), len(curves), bare)
 
 
@@ -128,12 +164,6 @@ def _kept(trace: Trace, keep: Sequence[int] | None) -> list[int]:
         if place - 1 not in out:
             out.append(place - 1)
     return sorted(out)
-
-
-def _directed(walk: tuple[Visit, ...], down: bool) -> list[Visit]:
-    if down:
-        return list(walk)
-    return [Visit(v.crossing, v.over, -v.dx, -v.dy) for v in reversed(walk)]
 
 
 def _curves(top: list[int], bottom: list[int], closure: str) -> list[list[tuple[int, bool]]]:

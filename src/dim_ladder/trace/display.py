@@ -60,12 +60,17 @@ Shape = Line | Area | Disc | Label
 
 @dataclass(frozen=True, slots=True)
 class Anchor:
-    """A place in a picture that can be clicked. kind : "tail", "loop" or "crossing"; which : end or crossing."""
+    """A place in a picture that can be clicked. kind : "tail", "loop", "crossing" or "region"; which : end or crossing.
+
+    A region is that beside end `which`, on its left (or right) as it hangs, above its `count`-th crossing from the tail.
+    """
 
     kind: str
     which: int
     x: float
     y: float
+    count: int = 0
+    left: bool = False
 
 
 @dataclass(frozen=True, slots=True)

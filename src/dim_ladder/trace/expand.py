@@ -18,10 +18,12 @@ Path = tuple[object, ...]
 
 @dataclass(frozen=True, slots=True)
 class Nested:
-    """A knot tied as a part of another one; the call names places of the outer knot."""
+    """A knot tied as a part of another one; the call names places of the outer knot. backwards : "each" deals its ends
+    out from the other side, because the outer knot is seen in a mirror."""
 
     call: Call
     knot: Solved
+    backwards: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,11 +54,19 @@ class Rehang:
     layer: str = ""
 
 
+def under_layer(ends: tuple[str, ...], layer: str) -> tuple[str, ...]:
+    """Tails once the work is turned end for end, with the finished layer hanging in their middle as one tail."""
+    turned = ends[::-1]
+    middle = (len(turned) + 1) // 2
+    return (*turned[:middle], layer, *turned[middle:])
+
+
 @dataclass(frozen=True, slots=True)
 class Op:
     """One item of one unit of one section. knot is None for a bare step and for a finish.
 
     unseen : ends that this work does not know of, because they come in later over it. cords : names of all cords.
+    quiet : finished work, traced again as the ground of stitching.
     """
 
     section: int
@@ -67,6 +77,7 @@ class Op:
     finish: str = ""
     unseen: frozenset[str] = frozenset()
     cords: frozenset[str] = frozenset()
+    quiet: bool = False
 
     @property
     def path(self) -> Path:
@@ -148,7 +159,8 @@ def derived(knot: Solved, how: str) -> Solved:
         else:
             groups = s.call.groups[::-1]
             each = len(groups) - 1 - s.call.each if s.call.each >= 0 else -1
-            steps.append(Nested(replace(s.call, groups=groups, each=each), derived(s.knot, how)))
+            call = replace(s.call, groups=groups, each=each)
+            steps.append(Nested(call, derived(s.knot, how), not s.backwards))
     return replace(knot, params=knot.params[::-1], steps=tuple(steps))
 
 
@@ -244,7 +256,7 @@ class _Unroller:
                 self._op(s, 0, i, item, knot, finish)
         for u in range(times):
             for _, item, knot, finish in base:
-                self._op(s, u, -1, item, knot, finish, stitching | {""})
+                self._op(s, u, -1, item, knot, finish, stitching, True)
             other = bool(u % 2) and bool(section.alternate)
             for i, item, knot, finish in unit:
                 if other:
@@ -261,8 +273,9 @@ class _Unroller:
         knot: Solved | None = None,
         finish: str = "",
         unseen: frozenset[str] = frozenset(),
+        quiet: bool = False,
     ) -> None:
-        self.ops.append(Op(s, u, i, item, knot, finish, unseen, self.cords))
+        self.ops.append(Op(s, u, i, item, knot, finish, unseen, self.cords, quiet))
 
     def _unit(self, s: int, section: Section, quiet: bool = False) -> tuple[Unit, int]:
         """One unit's items with their knots, and about how many steps it makes."""

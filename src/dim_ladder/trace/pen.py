@@ -32,6 +32,7 @@ class Pen:
         self.bends: list[Bend] = []
         self.front = True
         self.heading = DOWN
+        self.open = False  # outside a loop, not fallen yet
         self.pass_silently: set[int] = set()  # tails of a stitching end: the work beneath goes on behind them
         key = d.lanes.key
         self.start_lane = self.from_lane
@@ -190,13 +191,14 @@ class Pen:
 
     # -- passes ----------------------------------------------------------------------------------------
 
-    def through(self, bend: Bend, up: bool, place: int | None = None) -> int:
+    def through(self, bend: Bend, up: bool, place: int | None = None, stay: bool = False) -> int:
         """Into a region from behind (`up`) or from the front, out across its edge; the crossing with the edge.
 
-        place : where the tail is to rest among all tails, from 0; None: where it falls.
+        place : where the tail is to rest among all tails, from 0; None: where it falls. stay : do not let it fall,
+        because the next hop goes on from here on the same side of the work.
         """
         self._check_edge(bend)
-        edge = self._quick(bend, up) if place is None else -1
+        edge = self._quick(bend, up) if place is None and not stay and not self.open else -1
         if edge < 0:
             if self.with_it:
                 raise StepError(
@@ -204,7 +206,10 @@ class Pen:
                     "Take one of them through first, and let the other follow it",
                 )
             edge = self.into(bend, up)
-            self.fall(up, place)
+            if stay:
+                self.open = True
+            else:
+                self.fall(up, place)
         self.front = up
         return edge
 
@@ -295,9 +300,12 @@ class Pen:
         path = d.paths[self.end]
         if self.row >= 0:
             d.span(self.row, path[-2], self.last if self.last >= 0 else self.from_lane)
+        first = bend.row if bend.row >= 0 else d.rows.last
+        if self.open and d.rows.key[d.top[self.from_lane]] < d.rows.key[first]:
+            first = d.top[self.from_lane]
         grid = Grid(
             d,
-            bend.row if bend.row >= 0 else d.rows.last,
+            first,
             [*self._edges(bend), *self.strip[-1], *self.strip[1]],
         )
         if len(grid.rows) > MOST_ROWS:
@@ -310,7 +318,16 @@ class Pen:
             out = UP if bend.below else DOWN
         else:
             out = LEFT if bend.side > 0 else RIGHT
-        ways = grid.search(self._sources(grid), lambda c: c == cell, RIGHT if bend.side < 0 else LEFT)
+        sources, open_to = self._sources(grid), DOWN
+        if self.open:
+            lane, top = self.from_lane, d.top[self.from_lane]
+            below, above = grid.beside(lane, -1, top, True), grid.beside(lane, -1, top, False)
+            sources = [Source(below, DOWN), Source(above, UP, 1)]
+        ways = grid.search(sources, lambda c: c == cell, RIGHT if bend.side < 0 else LEFT)
+        if self.open and ways:
+            open_to, self.open = UP if ways[0] == above else DOWN, False
+            if open_to == UP and self.bends and self.bends[-1].lane == self.from_lane:
+                self.bends[-1] = replace(self.bends[-1], below=False)
         if ways is None:
             raise StepError("there is no way to that loop")
         outside = (cell[0] + (out == RIGHT) - (out == LEFT), cell[1] + (out == DOWN) - (out == UP))
@@ -321,12 +338,12 @@ class Pen:
             further.append((grid.column[lane] + (1 if out == RIGHT else 0), outside[1]))
         back = len(ways) > 1 and heading_of(ways[-2], ways[-1]) == out ^ 1
         if back:  # it came in over the edge it goes out by: turn round inside
-            self._lay(grid, ways, lambda i: not up)
+            self._lay(grid, ways, lambda i: not up, open_to)
             self._turn_round(bend.by_row)
             for lane in [path[-1]] if bend.by_row else edges:
                 d.cross(lane, bend.row if bend.by_row else path[-1], up if bend.by_row else not up)
         else:
-            self._lay(grid, [*ways, *further], lambda i: up if i >= len(ways) - 1 else not up)
+            self._lay(grid, [*ways, *further], lambda i: up if i >= len(ways) - 1 else not up, open_to)
         edge = len(d.crossings) - len(further)
         c = d.crossings[edge]
         if (c.row if bend.by_row else c.lane) != (bend.row if bend.by_row else edges[0]):

@@ -7,7 +7,7 @@ from dataclasses import replace
 from dim_ladder.base import InputError, Problem
 from dim_ladder.notation import Parsed, Step, Weave
 from dim_ladder.trace.builder import Builder, BuilderMark, StepError
-from dim_ladder.trace.expand import Op, Path, Program, expand
+from dim_ladder.trace.expand import Op, Path, Program, Rehang, expand, under_layer
 from dim_ladder.trace.value import Trace
 
 
@@ -44,12 +44,11 @@ class Tracer:
             if only is None:
                 known = ", ".join(s.name for s in weave.sections) or "none"
                 raise InputError(f"there is no section “{section}”", f"Sections here: {known}")
-            if only > 0:
-                before = replace(weave, sections=weave.sections[:only])
-                above = Tracer().trace(before, units=units)
-                ends = above.order_names()
+            ends = self._ends_of(weave, only, units)
         program = self._expand(weave, only, units, counts)
         ops = list(program.ops)
+        if only is not None and ops and isinstance(ops[0].value, Rehang):
+            ops = ops[1:]  # it hangs that way from the start
         if draft is not None:
             cords = frozenset(c.name for c in weave.cords)
             ops.append(Op(draft[0], 0, -1, draft[1], cords=cords))
@@ -68,6 +67,17 @@ class Tracer:
             self._ops.append(op)
             self._marks.append(mark)
         return snapshot(weave, builder, tuple(problems))
+
+    @staticmethod
+    def _ends_of(weave: Weave, only: int, units: int | None) -> tuple[str, ...]:
+        """The tails a section begins with: those the sections above leave, hung anew where it is a layer."""
+        section = weave.sections[only]
+        stop = next((i for i, s in enumerate(weave.sections) if s.name == section.on), only)
+        if not stop:
+            return weave.hang.ends
+        before = replace(weave, sections=weave.sections[:stop])
+        ends = Tracer().trace(before, units=units).order_names()
+        return under_layer(ends, section.over) if section.over else ends
 
     def _expand(
         self, weave: Weave, only: int | None, units: int | None, counts: dict[str, int] | None

@@ -57,7 +57,7 @@ class Placed(NamedTuple):
 class StepRecord(NamedTuple):
     """A step as it was carried out, or something done to the whole work (deed).
 
-    order : tails after it, left to right as seen from the front. crossings start:stop and pieces
+    before, order : tails before and after it, left to right as seen from the front. crossings start:stop and pieces
     path_start:path_stop of the end's path are its own (path_start counts the pieces that were there before).
     others : ends moved along, with their pieces. turned : the work lay with its back up. quiet : work that was
     finished before and is only shown again.
@@ -79,6 +79,7 @@ class StepRecord(NamedTuple):
     placed: tuple[Placed, ...] = ()
     turned: bool = False
     quiet: bool = False
+    before: tuple[int, ...] = ()
     deed: Item | None = None
 
 
@@ -134,7 +135,7 @@ class Trace:
 
     def order_before(self, step: int) -> tuple[int, ...]:
         """Tails from left to right when a step begins."""
-        return self.steps[step - 1].order if step > 0 else self.start
+        return self.steps[step].before if step < len(self.steps) else self.order
 
     def first_of(self, end: int) -> int:
         """The number under which an end of that name first hung: its letter and colour."""

@@ -220,6 +220,8 @@ class _Speaker:
             return f"{self.who()}: {text}" if first else text
         if first:
             return f"{self.start(where)} {targets}"
+        if side == 0:
+            return f"then {where} {targets}"
         return targets if h.side == side else f"back {where} {targets}"
 
     def through(self, h: HopRecord, hop: Through, *, first: bool) -> str:
@@ -361,17 +363,17 @@ def gathered(trace: Trace, voice: str = "plain", lie: str = "hanging") -> tuple[
     out: list[Line] = []
     known: list[tuple[Signature, int, int]] = []  # what a run of lines did, and their numbers
     number = 0
-    for first, stop in _runs(trace):
-        here = _signature(trace, first, stop)
+    for first, stop in runs(trace):
+        here = signature(trace, first, stop)
         said = ""
         if stop - first > 1 or known:
             for sign, a, b in reversed(known):
                 lines = f"{a}" if a == b else f"{a} and {b}" if b == a + 1 else f"{a} to {b}"
                 if sign == here:
                     said = f"Repeat {lines}."
-                elif _mirror(sign) == here:
+                elif mirror_of(sign) == here:
                     said = f"Repeat {lines} on the other side."
-                elif _flip(sign) == here:
+                elif flip_of(sign) == here:
                     said = f"Repeat {lines} from behind: over becomes under, up becomes down."
                 if said:
                     break
@@ -390,7 +392,7 @@ def gathered(trace: Trace, voice: str = "plain", lie: str = "hanging") -> tuple[
     return tuple(out)
 
 
-def _runs(trace: Trace) -> list[tuple[int, int]]:
+def runs(trace: Trace) -> list[tuple[int, int]]:
     """Steps that belong to one knot; bare steps one by one."""
     out: list[tuple[int, int]] = []
     for i, r in enumerate(trace.steps):
@@ -405,7 +407,7 @@ def _runs(trace: Trace) -> list[tuple[int, int]]:
     return out
 
 
-def _signature(trace: Trace, first: int, stop: int) -> Signature:
+def signature(trace: Trace, first: int, stop: int) -> Signature:
     """What steps do, by places and sides, not by ends: (tails, places, hops...) per step; () where it cannot be told."""
     out: list[tuple[object, ...]] = []
     for i in range(first, stop):
@@ -433,7 +435,7 @@ def _signature(trace: Trace, first: int, stop: int) -> Signature:
     return tuple(out)
 
 
-def _mirror(sign: Signature) -> Signature:
+def mirror_of(sign: Signature) -> Signature:
     out = []
     for count, places, tension, *hops in sign:
         assert isinstance(count, int)
@@ -456,7 +458,7 @@ def _mirror(sign: Signature) -> Signature:
     return tuple(out)
 
 
-def _flip(sign: Signature) -> Signature:
+def flip_of(sign: Signature) -> Signature:
     return tuple(
         (count, places, tension, *((h[0], not h[1], *h[2:]) for h in hops if isinstance(h, tuple)))
         for count, places, tension, *hops in sign

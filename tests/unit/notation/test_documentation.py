@@ -7,7 +7,9 @@ import pytest
 
 from dim_ladder.library import FINISHES, HANGINGS, library_knots
 from dim_ladder.notation import parse, write
+from dim_ladder.notation.steps import DEEDS, HOPS
 from dim_ladder.trace import check_structure, trace
+from dim_ladder.trace.former import former_sections, former_work
 from dim_ladder.trace.words import words_for
 
 PAGE = (Path(__file__).parents[3] / "docs" / "notation.md").read_text("utf-8")
@@ -22,12 +24,16 @@ def test_the_example_works(text):
     t = trace(parsed.weave, units=2)
     assert t.problems == ()
     assert check_structure(t) == []
-    assert len(words_for(t)) == len(t.steps) > 0
+    told = sum(not s.quiet for s in t.steps)
+    rows = sum(len(former_work(s).half_cycles()) for s in former_sections(parsed.weave))
+    assert len(words_for(t)) == told
+    assert told + rows > 0
+    assert all(w.sentence.endswith((".", ")")) for w in words_for(t))
 
 
 def test_the_page_names_all_that_ships():
     assert len(EXAMPLES) >= 8
-    for name in (*(k.name for k in library_knots()), *FINISHES, *HANGINGS):
+    for name in (*HOPS, *DEEDS, *(k.name for k in library_knots()), *FINISHES, *HANGINGS):
         assert name in PAGE, name
 
 

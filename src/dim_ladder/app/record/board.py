@@ -23,10 +23,20 @@ from dim_ladder.app.theme import theme
 from dim_ladder.base import InputError
 from dim_ladder.commands import ACTIONS, AddItem
 from dim_ladder.commands.draft import Draft, begin
-from dim_ladder.notation import working_ends, write_item
+from dim_ladder.notation import Loop, Section, working_ends, write_item
 from dim_ladder.trace.display import Anchor, Picture
+from dim_ladder.trace.former import former_work
+from dim_ladder.trace.former_pictures import flat_picture
 from dim_ladder.trace.ladder import badge
-from dim_ladder.trace.pictures import Style, diagram, end_colours, letter, letter_of, window_of
+from dim_ladder.trace.pictures import (
+    Style,
+    diagram,
+    end_colours,
+    letter,
+    letter_of,
+    region_anchors,
+    window_of,
+)
 
 STYLE = Style(unit=34.0, row=36.0, cord=15.0)
 SHOWN_STEPS = 8
@@ -78,7 +88,7 @@ class Board(QWidget):
         self.prompt.emit(self.prompt_text())
         self.update()
 
-    def _drawn(self) -> Picture:
+    def _drawn(self) -> Picture | None:
         s = self._session
         pen = theme().pen
         if s.draft is None and 0 <= s.chosen < len(s.ladder.steps):
@@ -86,15 +96,33 @@ class Board(QWidget):
             first = max(0, min(window_of(trace, step), step - 3))
             return diagram(trace, first, step, pen, STYLE, focus=True)
         trace = s.board()
+        section = s.weave.sections[s.section] if s.weave.sections else None
+        if section is not None and section.former is not None:
+            return self._former(section)
         last = len(trace.steps) - 1
         drawing = s.draft is not None and bool(s.draft.moves)
         first = max(0, last - SHOWN_STEPS + 1)
         return diagram(trace, first, last, pen, STYLE, focus=drawing)
 
+    def _former(self, section: Section) -> Picture | None:
+        """Work on a round former: unrolled."""
+        try:
+            work = former_work(section)
+        except InputError as e:
+            self._session.said.emit(str(e))
+            return None
+        return flat_picture(
+            work, [c.colour for c in self._session.weave.cords] or ["#888888"], None, theme().pen, 30.0
+        )
+
     def prompt_text(self) -> str:
         s = self._session
         if not s.weave.sections:
             return "Add a section first: Ctrl+Shift+N"
+        if s.weave.sections[s.section].former is not None:
+            return (
+                "This section is worked on a round former: its leads, bights and coding stand in the script."
+            )
         if s.document.draft:
             return "The script has a slip. Mend it before recording on, or undo."
         names = working_ends(s.weave)
@@ -107,7 +135,7 @@ class Board(QWidget):
         who = letter(names.index(s.draft.end))
         if self._asking:
             how = "up from behind" if self._asking == "up" else "down from the front"
-            return f"{who} passes {how}: press the letter of the loop, {who} for its own"
+            return f"{who} passes {how}: press the letter of the loop ({who} for its own), or click a dot beside the cord to come out over"
         order = s.board().order_names()
         at = order.index(s.draft.end) + s.draft.side
         side = "right" if s.draft.side > 0 else "left"
@@ -155,6 +183,10 @@ class Board(QWidget):
         trace = s.board()
         colours = end_colours(trace)
         if self._asking:
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(QColor(t.signal))
+            for a in self.regions():
+                painter.drawEllipse(self._at(a), 2.6, 2.6)
             for a in self.anchors("loop"):
                 at = self._at(a)
                 paint_shapes(
@@ -238,6 +270,29 @@ class Board(QWidget):
             up, self._asking = self._asking == "up", ""
             self._session.set_draft(d.through(up, owner))
 
+    def regions(self) -> tuple[Anchor, ...]:
+        """Regions an end can pass through while a loop is asked for: a dot beside every strand it can come out over."""
+        s = self._session
+        if not self._asking:
+            return ()
+        trace = s.board()
+        last = len(trace.steps) - 1
+        return region_anchors(trace, max(0, last - SHOWN_STEPS + 1), last, theme().pen, STYLE)
+
+    def _through_region(self, at: QPointF) -> None:
+        s = self._session
+        near = min(
+            self.regions(),
+            key=lambda a: (self._at(a) - at).manhattanLength(),
+            default=None,
+        )
+        if near is None or (self._at(near) - at).manhattanLength() > 24 or s.draft is None:
+            s.said.emit("Click a loop’s letter, or a dot beside the cord to come out over")
+            return
+        up, self._asking = self._asking == "up", ""
+        loop = Loop(s.board().ends[near.which], near.count, "beside", "", None, near.left)
+        s.set_draft(s.draft.into(up, loop))
+
     def rest(self) -> None:
         """The step is done: it becomes an edit."""
         s = self._session
@@ -320,9 +375,11 @@ class Board(QWidget):
         at = event.position()
         names = s.board().ends
         if self._asking:
-            hit = self._hit(at, "loop", 20)
+            hit = self._hit(at, "loop", 16)
             if hit is not None:
                 self.through(names[hit])
+            else:
+                self._through_region(at)
             return
         tail = self._hit(at, "tail", 22)
         if tail is not None:

@@ -95,7 +95,8 @@ class StepPanel(QFrame):
             self.picture.show_picture(None)
         self.caution.setVisible(bool(self.caution.text()))
         turn = s.turn
-        self.turning.setText(turn.reason if turn is not None and turn.kind != "plain" else "")
+        notes = s.checks.notes if s.checks is not None else ()
+        self.turning.setText("\n".join(text for _, text in notes))
         self.turning.setFont(sized(1.0, turn is not None and turn.kind == "spiral"))
         lines = [str(p) for p in (*self._problems, *trace.problems)][:4]
         self.problems.setText("\n".join(dict.fromkeys(lines)))

@@ -1,0 +1,127 @@
+"""What a reader wants to know of a unit: the colours after it, which shows in front and at the back, and slips of side."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from dim_ladder.base.colours import colour_word
+from dim_ladder.notation import Cross, Weave
+from dim_ladder.trace.diagram import permutation
+from dim_ladder.trace.pictures import letter_of
+from dim_ladder.trace.tracer import trace
+from dim_ladder.trace.value import Trace
+from dim_ladder.trace.words import Signature, listing, mirror_of, runs, signature
+
+
+@dataclass(frozen=True, slots=True)
+class Faces:
+    """front, back : ends that lie across the middle in front and behind. sentence : in colours."""
+
+    front: tuple[int, ...]
+    back: tuple[int, ...]
+    sentence: str
+
+
+def ends_after(one: Trace, units: int) -> tuple[int, ...]:
+    """Ends from left to right after some units of the work that `one` traces once."""
+    to = [p - 1 for p in permutation(one)]
+    at = list(range(len(to)))
+    for _ in range(units % _cycle(to)):
+        after = [0] * len(at)
+        for place, end in enumerate(at):
+            after[to[place]] = end
+        at = after
+    return tuple(at)
+
+
+def _cycle(to: list[int]) -> int:
+    at, n = list(to), 1
+    while at != list(range(len(to))):
+        at = [to[p] for p in at]
+        n += 1
+    return n
+
+
+def colours_after(one: Trace, units: int) -> tuple[str, ...]:
+    """Colour words from left to right after some units."""
+    out = []
+    for e in ends_after(one, units):
+        cord = one.weave.cord_of(one.ends[e])
+        out.append(colour_word(cord.colour) if cord else "")
+    return tuple(out)
+
+
+def faces(one: Trace) -> Faces | None:
+    """Which ends show in the front centre and the back centre of a unit: those that cross the middle tails there.
+
+    None where nothing crosses the middle.
+    """
+    n = len(one.ends)
+    front: dict[int, float] = {}
+    back: dict[int, float] = {}
+    for i, s in enumerate(one.steps):
+        order = one.order_before(i)
+        middle = (len(order) - 1) / 2
+        for h in s.hops:
+            if not isinstance(h.hop, Cross):
+                continue
+            for e in h.ends:
+                if e in order and abs(order.index(e) - middle) < max(1.0, n / 4):
+                    side = front if h.hop.over else back
+                    for m in s.ends:
+                        side[m] = side.get(m, 0.0) + 1.0
+    if not front and not back:
+        return None
+    a, b = _most(front), _most(back)
+    parts = []
+    if a:
+        parts.append(f"{_colours(one, a)} in the front centre")
+    if b:
+        parts.append(f"{_colours(one, b)} in the back centre")
+    said = listing(parts)
+    return Faces(a, b, said[0].upper() + said[1:] + ".")
+
+
+def _most(weight: dict[int, float]) -> tuple[int, ...]:
+    top = max(weight.values(), default=0.0)
+    return tuple(sorted(e for e, w in weight.items() if w == top))
+
+
+def _colours(one: Trace, ends: tuple[int, ...]) -> str:
+    named = []
+    for e in ends:
+        cord = one.weave.cord_of(one.ends[e])
+        named.append(f"{colour_word(cord.colour)} ({letter_of(one, e)})" if cord else letter_of(one, e))
+    return listing(named[:4])
+
+
+def side_slip(weave: Weave, section: str) -> str:
+    """A likely slip of side at the end of what is recorded: sides were changed every time so far, and now were not.
+    "" where there is none."""
+    one = trace(weave, section=section, units=1)
+    if one.problems:
+        return ""
+    knots = [signature(one, a, b) for a, b in runs(one)]
+    for size in (1, 2, 3, 4):
+        chunks: list[Signature] = []
+        at = len(knots)
+        while at >= size and len(chunks) < 4:
+            part = knots[at - size : at]
+            if not all(part):
+                break
+            chunks.append(tuple(s for p in part for s in p))
+            at -= size
+        if len(chunks) >= 3 and chunks[0] == chunks[1] == mirror_of(chunks[2]) != chunks[2]:
+            side = _lead_side(chunks[0])
+            return (
+                f"The last knot is tied from the {side} again, like the one before it; until then you changed sides "
+                "every time. If that was not meant, undo it and tie its mirror image."
+            )
+    return ""
+
+
+def _lead_side(sign: Signature) -> str:
+    count, places = sign[0][0], sign[0][1]
+    assert isinstance(count, int)
+    assert isinstance(places, tuple)
+    return "right" if places[0] >= count / 2 else "left"

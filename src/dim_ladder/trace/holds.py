@@ -1,0 +1,132 @@
+"""What holds: which ends are locked, what would pull out, how many tucks stand between the work and a heap of cord."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+from dim_ladder.notation import Through
+from dim_ladder.trace.diagram import Tangle, tangle
+from dim_ladder.trace.pictures import letter_of
+from dim_ladder.trace.reduce import simplified
+from dim_ladder.trace.value import Trace
+from dim_ladder.trace.words import listing
+
+MOST_CROSSINGS = 260  # above this the whole is not judged in one go
+MOST_TUCKS = 24
+
+
+@dataclass(frozen=True, slots=True)
+class Hold:
+    """drawn, real : crossings as drawn, and as few as they could be made with the tails fixed. loose : ends that
+    slip out without passing a tip. tucks : passes to undo before it falls apart; -1 where it is more than were tried.
+    key : the crossing (of the trace) that holds it all, -1 for none. sentence : this, for people."""
+
+    drawn: int
+    real: int
+    loose: tuple[int, ...]
+    tucks: int
+    key: int
+    sentence: str
+
+
+def upto(trace: Trace, step: int) -> Trace:
+    """The trace as it was before a step: for work in which no end comes in or is laid aside."""
+    stops = dict.fromkeys(trace.start, 1)
+    for s in trace.steps[:step]:
+        for end, _, stop in ((s.end, s.path_start, s.path_stop), *s.others):
+            if stop:
+                stops[end] = stop
+    start = trace.steps[step].start if step < len(trace.steps) else len(trace.crossings)
+    return replace(
+        trace,
+        steps=trace.steps[:step],
+        crossings=trace.crossings[:start],
+        paths=tuple(p[: stops[e]] for e, p in enumerate(trace.paths)),
+        order=trace.order_before(step),
+    )
+
+
+def hold(trace: Trace) -> Hold | None:
+    """Judge a traced piece of work; None where that cannot be told (ends come in or go, or it is too large)."""
+    if trace.problems or not trace.settled or not trace.crossings or len(trace.crossings) > MOST_CROSSINGS:
+        return None
+    drawn = tangle(trace)
+    real = simplified(drawn)
+    loose = tuple(e for e in trace.start if not real.walks[e] and drawn.walks[e])
+    tucks, key = _tucks(trace, real), -1
+    if real.crossings and tucks:
+        key = _key(drawn, real.crossings)
+    return Hold(drawn.crossings, real.crossings, loose, tucks, key, _sentence(trace, real, loose, tucks, key))
+
+
+def _passes(trace: Trace) -> list[int]:
+    """Steps that pass a tip through a loop, each as often as it does."""
+    return [
+        i
+        for i, s in enumerate(trace.steps)
+        for h in s.hops
+        if isinstance(h.hop, Through) and h.edge >= 0 and not h.hop.bight
+    ]
+
+
+def _tucks(trace: Trace, real: Tangle) -> int:
+    """Passes to undo, from the last, until nothing is locked: no crossing is left, or only runs over and under."""
+    passes = _passes(trace)
+    if not real.crossings or not passes:
+        return 0
+    for count, step in enumerate(dict.fromkeys(reversed(passes)), 1):
+        if count > MOST_TUCKS:
+            return -1
+        undone = sum(p >= step for p in passes)
+        if undone == len(passes):
+            return undone
+        if not simplified(tangle(upto(trace, step))).crossings:
+            return undone
+    return len(passes)
+
+
+def _key(drawn: Tangle, real: int) -> int:
+    """The crossing that, the other way round, would let most go; -1 where none lets more than itself go."""
+    best, least = -1, real // 2 + 1  # one that lets go of half the work or more
+    if drawn.crossings > 60:
+        return -1
+    for n in drawn.from_right:
+        other = Tangle(
+            [[(c, over != (c == n)) for c, over in w] for w in drawn.walks],
+            {c: r != (c == n) for c, r in drawn.from_right.items()},
+            drawn.top,
+            drawn.bottom,
+            drawn.fresh,
+        )
+        left = simplified(other).crossings
+        if left < least:
+            best, least = n, left
+    return best
+
+
+def _sentence(trace: Trace, real: Tangle, loose: tuple[int, ...], tucks: int, key: int) -> str:
+    if not real.crossings:
+        return "Nothing is locked: pulled, it comes apart without undoing a tuck."
+    out = []
+    if tucks == 0:
+        out.append("Nothing is tucked: it holds only while its ends are held.")
+    elif tucks < 0:
+        out.append(f"It is locked: more than {MOST_TUCKS} tucks must be undone before it falls apart.")
+    else:
+        out.append(
+            f"It is locked: it falls apart after {'one tuck is' if tucks == 1 else f'{tucks} tucks are'} undone."
+        )
+    if loose:
+        who = listing([letter_of(trace, e) for e in loose])
+        out.append(f"{who} {'slips' if len(loose) == 1 else 'slip'} out without undoing anything.")
+    if key >= 0:
+        c = trace.crossings[key]
+        over, under = (c.lane_end, c.row_end) if c.lane_over else (c.row_end, c.lane_end)
+        a, b = letter_of(trace, over), letter_of(trace, under)
+        step = next((i for i, s in enumerate(trace.steps) if s.start <= key < s.stop), -1)
+        where = f" in step {step + 1}" if step >= 0 else ""
+        what = "itself" if a == b else b
+        out.append(
+            f"What holds it is {a} over {what}{where}: the other way round, most of it would come loose."
+        )
+    return " ".join(out)

@@ -1,0 +1,135 @@
+"""Work on a round former against closed braids, by a library that is not ours."""
+
+import math
+
+import pytest
+import spherogram
+
+from dim_ladder.base import InputError
+from dim_ladder.notation import Former, Section, Widen, parse_strict, write
+from dim_ladder.trace import euler_characteristic
+from dim_ladder.trace.former import cover, former_diameter, former_work, run_words, widen_sentence
+from dim_ladder.trace.former_pictures import flat_picture, round_picture
+from helpers.invariants import determinant_signature, link, seifert_numbers
+
+
+def work(leads, bights, *items, code=(1, 1), **more):
+    return former_work(Section("s", "body", former=Former(leads, bights, code, **more), items=tuple(items)))
+
+
+@pytest.mark.parametrize(("leads", "bights", "determinant"), [(3, 2, 5), (3, 3, 16), (3, 4, 45), (3, 5, 121)])
+def test_turks_heads_of_three_leads(leads, bights, determinant):
+    closed = work(leads, bights).closed()
+    assert closed.components == math.gcd(leads, bights) == len(link(closed).link_components)
+    assert determinant_signature(closed)[0] == determinant
+
+
+@pytest.mark.parametrize("leads", range(2, 7))
+@pytest.mark.parametrize("bights", range(2, 7))
+def test_over_and_under_in_turn_is_the_closed_alternating_braid(leads, bights):
+    closed = work(leads, bights).closed()
+    word = [(i + 1) * (1 if i % 2 == 0 else -1) for i in range(leads - 1)] * bights
+    assert len(closed.pd) == (leads - 1) * bights
+    assert euler_characteristic(closed.pd) == (2, 1)
+    assert determinant_signature(closed)[0] == seifert_numbers(spherogram.Link(braid_closure=word))[0]
+
+
+@pytest.mark.parametrize(("leads", "bights"), [(5, 8), (7, 4), (6, 9), (13, 21)])
+def test_what_is_called_out_is_what_was_laid_before_and_every_crossing_is_called_once(leads, bights):
+    w = work(leads, bights)
+    runs = w.half_cycles()
+    assert len(runs) == 2 * bights
+    assert sum(w.closes(r.number) for r in runs) == w.strands
+    assert sum(len(w.calls(r.number)) for r in runs) == w.crossings
+    seen = {}
+    for r in runs:
+        for m in w.meetings(r):
+            seen.setdefault((m.x, m.y), []).append((r.number, m.other, m.over))
+    for (a, other_a, over_a), (b, other_b, over_b) in seen.values():
+        assert (other_a, other_b) == (b, a)
+        assert over_a != over_b
+    assert "free" in w.sentence(0)
+
+
+def test_four_leads_three_bights_as_a_maker_calls_it():
+    w = work(4, 3)
+    assert [w.sentence(i) for i in (1, 3, 5)] == [
+        "Back to the near edge: under 1.",
+        "Back to the near edge: over 1, under 1.",
+        "Back to the near edge: under 1, over 1, under 1.",
+    ]
+    assert run_words([True, True, False]) == "over 2, under 1"
+
+
+@pytest.mark.parametrize("columns", [False, True])
+def test_codings_by_rows_and_by_columns_are_planar_and_kept_along_their_line(columns):
+    w = work(6, 6, code=(2, 1), columns=columns)
+    assert euler_characteristic(w.closed().pd)[0] == 2 * euler_characteristic(w.closed().pd)[1]
+    over = {}
+    for r in w.half_cycles():
+        if r.up:
+            for m in w.meetings(r):
+                over.setdefault(m.x % 3 if columns else m.y, set()).add(m.over)
+    assert all(len(kinds) == 1 for kinds in over.values())
+    assert {k for kinds in over.values() for k in kinds} == {True, False}
+
+
+def test_a_coding_that_does_not_come_round_is_refused_with_the_number_that_would():
+    with pytest.raises(InputError, match="does not come round") as e:
+        work(5, 4, code=(3, 2), columns=True)
+    assert "8 columns" in e.value.hint
+
+
+def test_following_doubles_every_strand():
+    w = work(5, 4, Widen("follow"))
+    closed = w.closed()
+    assert len(closed.pd) == 4 * 16 == w.crossings
+    assert closed.components == 2
+    assert euler_characteristic(closed.pd) == (2, 1)
+    single = determinant_signature(work(5, 4).closed())[0]
+    # Both passes are the same knot; with one taken out, the other is left.
+    labels = link(closed)
+    assert seifert_numbers(labels.sublink([0]))[0] == single == seifert_numbers(labels.sublink([1]))[0]
+
+
+def test_raising_by_parting_the_pairs_adds_two_leads_and_two_bights():
+    w = work(4, 3, Widen("follow"), Widen("split"))
+    assert (w.leads, w.bights, w.passes, w.raised) == (6, 5, 1, 1)
+    assert work(4, 3, Widen("raise", times=2)).closed().pd == work(8, 7).closed().pd
+    with pytest.raises(InputError, match="no pairs"):
+        work(4, 3, Widen("split"))
+    with pytest.raises(InputError, match="cannot be raised"):
+        work(3, 8, Widen("raise"))
+    assert "two leads" in widen_sentence(Widen("raise"))
+
+
+def test_former_and_cover():
+    assert former_diameter(math.pi * 50) == pytest.approx(50)
+    assert former_diameter(150, 10) == pytest.approx(160 / math.pi)
+    thin, thick = (cover(work(5, 8, Widen("follow", times=n)), 30, 2) for n in (1, 2))
+    assert thin < thick <= 1
+    with pytest.raises(InputError):
+        former_diameter(0)
+
+
+def test_the_script_of_a_former_is_read_and_written():
+    text = (
+        'weave "Ring"\n\ncords\n  tide  nylon-4mm  #1f6f8b\n\n'
+        "section ring: body, on former, leads 5 bights 8, code under 2 over 1\n  follow right repeat 2\n"
+    )
+    weave = parse_strict(text)
+    assert parse_strict(write(weave)) == weave
+    w = former_work(weave.sections[0])
+    assert (w.passes, w.over_rows) == (3, (False, False, True, False))
+
+
+def test_pictures_show_every_crossing_and_mark_the_run_in_hand():
+    w = work(4, 3)
+    whole = flat_picture(w, ["#1f6f8b"])
+    gaps = [s for s in whole.shapes if s.tag == "gap"]
+    assert len(gaps) >= w.crossings
+    part = flat_picture(w, ["#1f6f8b"], 3, focus=True)
+    assert sum(s.tag == "arrow" for s in part.shapes) == 1
+    assert len([s for s in part.shapes if s.tag == "gap"]) < len(gaps)
+    ring = round_picture(w, ["#1f6f8b"])
+    assert len([s for s in ring.shapes if s.tag == "gap"]) == w.crossings
