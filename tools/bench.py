@@ -26,6 +26,16 @@ section bar: body, {count}
   half-left (1 | 2 3 | 4)
 """
 
+RUNNER = """weave "Runner"
+cords
+{cords}
+hang
+  {ends}
+section bars: body, fit
+  bar-right (1 | 2..8)
+  bar-left (1..7 | 8)
+"""
+
 START = """
 import sys, time
 from pathlib import Path
@@ -61,8 +71,11 @@ def timed(work: Callable[[], object], runs: int = 9) -> float:
 
 
 def tracing() -> None:
-    from dim_ladder.notation import Cross, Step, parse, parse_strict
+    from dim_ladder.notation import Cross, Former, Section, Step, Widen, parse, parse_item, parse_strict
     from dim_ladder.trace import Tracer, trace
+    from dim_ladder.trace.former import former_work
+    from dim_ladder.trace.former_pictures import flat_picture
+    from dim_ladder.trace.holds import hold
     from dim_ladder.trace.pictures import diagram
 
     weave = parse_strict(BAND.format(count="fit"))
@@ -73,6 +86,29 @@ def tracing() -> None:
     turn = iter(range(10**9))
     added = timed(lambda: tracer.trace(weave, units=250, draft=(0, steps[next(turn) % 2])), 41)
     report("one step added to 1,000", added, "ms", 5)
+    cords = "\n".join(f"  k{i} cotton-3mm #1f6f8b" for i in range(1, 9))
+    runner = parse_strict(RUNNER.format(cords=cords, ends=" ".join(f"k{i}.a" for i in range(1, 9))))
+    count = len(trace(runner, units=24).steps)
+    note = f"{count} steps on 8 ends"
+    report("trace of a runner piece, from scratch", timed(lambda: trace(runner, units=24)), "ms", 100, note)
+    tracer = Tracer()
+    tracer.trace(runner, units=24)
+    hitch = [parse_item(f"{a}: over {a + 1}, under {a + 1}, up own") for a in (2, 4)]
+    added = timed(lambda: tracer.trace(runner, units=24, draft=(0, hitch[next(turn) % 2])), 41)
+    report("one hitch added to the runner piece", added, "ms", 5)
+    part = trace(runner, units=1)
+    report("hold check of one row out and back", timed(lambda: hold(part), 3), "ms", 2000)
+    head = former_work(Section("s", "body", former=Former(13, 21), items=(Widen("follow"),)))
+    note = f"{head.crossings} crossings"
+    report("Turk's head 13 x 21, doubled, as a diagram", timed(head.closed, 5), "ms", 100, note)
+    calls = timed(lambda: [head.sentence(r.number) for r in head.half_cycles()], 5)
+    report("its half cycles called out", calls, "ms", 100)
+    report("its picture, unrolled", timed(lambda: flat_picture(head, ["#1f6f8b"]), 3), "ms", 500)
+    long = BAND.format(count="fit") + "  1: over 2\n" * 100_000
+    start = time.perf_counter()
+    found = trace(parse(long).weave)
+    took = (time.perf_counter() - start) * 1e3
+    report("script of 100,000 steps refused", took, "ms", 4000, str(found.problems[0])[:60])
     big = trace(weave, units=250)
     report("diagram of the last 8 of 1,000 steps", timed(lambda: diagram(big, 992, 999)), "ms", 50)
     text = BAND.format(count="fit") + "".join(f"  {1 + i % 3}: over {2 + i % 3}\n" for i in range(1000))

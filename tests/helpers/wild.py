@@ -101,7 +101,8 @@ def _item(choose: Choose, tails: int, names: list[str], whole: bool, weave: Weav
         elif kind == 7:
             hops.append(Leave(25.0) if hops else Thread("shell"))
         elif kind == 8:
-            hops.append(Follow(choose(1, tails), choose(0, 1) == 1, choose(0, 1) == 1, choose(1, 4)))
+            back = choose(0, 1) == 1
+            hops.append(Follow(choose(1, tails), choose(0, 1) == 1, back, choose(1, 4) if back else 0))
         elif kind == 9 and tails > 2:
             hops.append(Through(choose(0, 1) == 1, Loop(choose(1, tails), 1, "gap", "", choose(1, tails))))
         elif hops or kind > 10:

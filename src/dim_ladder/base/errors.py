@@ -57,3 +57,7 @@ class InputError(DimLadderError):
         more = f" (and {len(problems) - 1} more)" if len(problems) > 1 else ""
         place = f"line {first.line}: " if first.line else ""
         return cls(place + first.message + more, first.hint, problems)
+
+
+class Cancelled(Exception):
+    """The person no longer wants the answer. Not a failure: whoever asked for the work catches it."""

@@ -30,7 +30,7 @@ from dim_ladder.notation.values import (
 )
 
 MAX_CHARACTERS = 2_000_000
-MAX_LINES = 120_000
+MAX_LINES = 25_000
 CLAUSES = ("repeat", "fit", "same", "layer", "stitched", "on", "leads", "code", "mirror", "flip")
 Path = tuple[object, ...]
 

@@ -97,7 +97,7 @@ class Builder:
         return tuple(reversed(out) if self.turned else out)
 
     def run(self, op: Op) -> None:
-        """Carry out one operation; on StepError the drawing is as it was before the failing step."""
+        """Carry out one operation; on StepError the drawing may hold a part of it: take it back to a mark."""
         if op.section not in self.begun:
             self.begun[op.section] = self.order_names()
         try:
@@ -117,7 +117,7 @@ class Builder:
                     ends = {k: tuple([self.number[e] for e in v]) for k, v in binding.items()}
                     self._knot(op, op.knot, ends, 0)
         elif isinstance(value, Step):
-            self._step(op, value, None, -1)
+            self._make_step(op, value, None, -1)
         elif isinstance(value, Turn):
             self.turned = not self.turned
             self._deed(op, ())
@@ -154,7 +154,7 @@ class Builder:
                     for binding in bindings(part.knot, groups, part.call.each, self._name):
                         count = self._knot(op, part.knot, binding, count)
             else:
-                self._step(op, part, ends, count)
+                self._make_step(op, part, ends, count)
                 count += 1
         return count
 
@@ -164,7 +164,7 @@ class Builder:
     def _note(self, record: StepRecord) -> None:
         if len(self.steps) >= MAX_STEPS:
             raise StepError(f"this makes more than {MAX_STEPS:,} steps", "Lower the count of the section")
-        self.steps.append(record._replace(before=self.before))
+        self.steps.append(record)
 
     def _deed(self, op: Op, ends: tuple[int, ...], placed: tuple[Placed, ...] = ()) -> None:
         n = self.crossings
@@ -173,7 +173,7 @@ class Builder:
         self._note(
             StepRecord(
                 op, -1, ends[0] if ends else -1, (), tuple(self.d.order), n, n, ends,
-                deed=value, placed=placed, turned=self.turned,
+                deed=value, placed=placed, turned=self.turned, before=self.before,
             )
         )  # fmt: skip
 
@@ -185,7 +185,19 @@ class Builder:
             raise StepError(f"{op.finish} names no end", f"Write it as: {op.finish} (1 | {len(order)})")
         n = self.crossings
         self._note(
-            StepRecord(op, -1, ends[0], (), tuple(self.d.order), n, n, ends, op.finish, turned=self.turned)
+            StepRecord(
+                op,
+                -1,
+                ends[0],
+                (),
+                tuple(self.d.order),
+                n,
+                n,
+                ends,
+                op.finish,
+                turned=self.turned,
+                before=self.before,
+            )
         )
 
     # -- the whole work ------------------------------------------------------------------------------
@@ -317,19 +329,11 @@ class Builder:
                 tuple(made),
                 deed=value,
                 turned=self.turned,
+                before=self.before,
             )
         )
 
     # -- steps ---------------------------------------------------------------------------------------
-
-    def _step(self, op: Op, step: Step, ends: Ends | None, knot_step: int) -> None:
-        mark = self.mark()
-        self.before = tuple(self.d.order)
-        try:
-            self._make_step(op, step, ends, knot_step)
-        except (StepError, ValueError):
-            self.back_to(mark)
-            raise
 
     def _group(self, ref: Ref, ends: Ends | None, places: tuple[str, ...]) -> tuple[int, ...]:
         if ends is not None:
@@ -340,6 +344,7 @@ class Builder:
 
     def _make_step(self, op: Op, step: Step, ends: Ends | None, knot_step: int) -> None:
         d = self.d
+        before = tuple(d.order)
         places = self._seen(op) if ends is None else ()
 
         def group(ref: Ref) -> tuple[int, ...]:
@@ -357,7 +362,7 @@ class Builder:
             movers += group(ref)
         if any(m not in d.order for m in movers):
             raise StepError(f"{self.names[movers[0]]} does not hang here now")
-        sides = self._side_by_side(movers)
+        sides = self._side_by_side(movers) if step.more else []
         begun = [len(d.paths[e]) for e in movers]
         first = self.crossings
         pen = Pen(d, movers[0], self._name, movers[1:])
@@ -379,7 +384,7 @@ class Builder:
         self._note(
             StepRecord(
                 op, knot_step, pen.end, tuple(records), tuple(d.order), first, self.crossings, tuple(movers), "",
-                step, begun[0], len(d.paths[pen.end]), others, tuple(runner.placed), self.turned, op.quiet,
+                step, begun[0], len(d.paths[pen.end]), others, tuple(runner.placed), self.turned, op.quiet, before,
             )
         )  # fmt: skip
 
@@ -463,6 +468,8 @@ class _Hops:
     def _cross(self, hop: Cross) -> tuple[tuple[int, ...], int, int]:
         pen, d = self.pen, self.b.d
         turned = len(pen.bends)
+        if len(hop.refs) == 1 and not hop.bight and not hop.name:
+            return tuple(pen.cross(self.group(hop.refs[0]), hop.over)), pen.side, -1
         crossed: list[int] = []
         if hop.bight:
             if pen.row >= 0:

@@ -7,12 +7,13 @@ from dataclasses import dataclass, replace
 from dim_ladder.notation import Through
 from dim_ladder.trace.diagram import Tangle, tangle
 from dim_ladder.trace.pictures import letter_of
-from dim_ladder.trace.reduce import simplified
+from dim_ladder.trace.reduce import TooMuch, simplified
 from dim_ladder.trace.value import Trace
 from dim_ladder.trace.words import listing
 
 MOST_CROSSINGS = 260  # above this the whole is not judged in one go
-MOST_TUCKS = 24
+MOST_TUCKS = 8
+WORK = 60_000  # passages looked at for one answer: about a quarter of a second
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,11 +52,17 @@ def hold(trace: Trace) -> Hold | None:
     if trace.problems or not trace.settled or not trace.crossings or len(trace.crossings) > MOST_CROSSINGS:
         return None
     drawn = tangle(trace)
-    real = simplified(drawn)
+    try:
+        real = simplified(drawn, WORK)
+    except TooMuch:
+        return None
     loose = tuple(e for e in trace.start if not real.walks[e] and drawn.walks[e])
     tucks, key = _tucks(trace, real), -1
     if real.crossings and tucks:
-        key = _key(drawn, real.crossings)
+        try:
+            key = _key(drawn, real.crossings)
+        except TooMuch:
+            key = -1
     return Hold(drawn.crossings, real.crossings, loose, tucks, key, _sentence(trace, real, loose, tucks, key))
 
 
@@ -80,15 +87,18 @@ def _tucks(trace: Trace, real: Tangle) -> int:
         undone = sum(p >= step for p in passes)
         if undone == len(passes):
             return undone
-        if not simplified(tangle(upto(trace, step))).crossings:
-            return undone
+        try:
+            if not simplified(tangle(upto(trace, step)), WORK).crossings:
+                return undone
+        except TooMuch:
+            return -1
     return len(passes)
 
 
 def _key(drawn: Tangle, real: int) -> int:
     """The crossing that, the other way round, would let most go; -1 where none lets more than itself go."""
     best, least = -1, real // 2 + 1  # one that lets go of half the work or more
-    if drawn.crossings > 60:
+    if drawn.crossings > 24:
         return -1
     for n in drawn.from_right:
         other = Tangle(
@@ -98,7 +108,7 @@ def _key(drawn: Tangle, real: int) -> int:
             drawn.bottom,
             drawn.fresh,
         )
-        left = simplified(other).crossings
+        left = simplified(other, WORK).crossings
         if left < least:
             best, least = n, left
     return best

@@ -34,20 +34,17 @@ class Pen:
         self.heading = DOWN
         self.open = False  # outside a loop, not fallen yet
         self.pass_silently: set[int] = set()  # tails of a stitching end: the work beneath goes on behind them
-        key = d.lanes.key
         self.start_lane = self.from_lane
         # Lanes of ends that move along, nearest first, left and right of this one's: they are one strip with it.
-        strip = sorted(
-            (d.tail_lane(e) for e in self.with_it), key=lambda n: abs(key[n] - key[self.from_lane])
-        )
-        self.strip = {
-            -1: [n for n in strip if key[n] < key[self.from_lane]],
-            1: [n for n in strip if key[n] > key[self.from_lane]],
-        }
-        for e in self.with_it:
-            d.order.remove(e)
-            if d.rows.last >= 0:
-                d.cut(e, d.rows.last)
+        self.strip: dict[int, list[int]] = {-1: [], 1: []}
+        if self.with_it:
+            key, mine = d.lanes.key, self.from_lane
+            for lane in sorted((d.tail_lane(e) for e in self.with_it), key=lambda n: abs(key[n] - key[mine])):
+                self.strip[-1 if key[lane] < key[mine] else 1].append(lane)
+            for e in self.with_it:
+                d.order.remove(e)
+                if d.rows.last >= 0:
+                    d.cut(e, d.rows.last)
 
     @property
     def index(self) -> int:
@@ -252,14 +249,15 @@ class Pen:
         rising = d.rows_spanning(inner, above, HANGS)
         if self.row >= 0:
             rising = [r for r in rising if r != self.row]
-        if met + len(rising) > 1 or d.rows_spanning(outer, bend.row, HANGS):
+        if met + len(rising) > 1 or d.rows_spanning(outer, above, HANGS):
             d.lanes.pop()
             d.lanes.pop()
             return -1
         d.lane(inner, HANGS, self.end)
         d.lane(outer, HANGS, self.end)
         behind = up
-        if self.row < 0 or side != self.side:
+        turned = self.row >= 0 and side != self.side  # the row it was on gets an end, and may be met
+        if self.row < 0 or turned:
             self._begin_row(side)
         base = self.row
         i = self.index
@@ -271,14 +269,15 @@ class Pen:
         row = d.rows.before(bend.row)
         d.row(row, inner, outer, self.end)
         d.top[inner], d.bottom[inner], d.top[outer] = row, base, row
-        for r in d.rows_spanning(inner, row, base):
+        for r in d.rows_spanning(inner, row, base) if turned else rising:
             d.cross(inner, r, not behind)
         edge = len(d.crossings)
         for lane in edges:
             d.cross(lane, row, not behind)
         path += [inner, row, outer]
-        for r in reversed(d.rows_spanning(outer, row, HANGS)):
-            d.cross(outer, r, behind)
+        if turned:
+            for r in reversed(d.rows_spanning(outer, row, HANGS)):
+                d.cross(outer, r, behind)
         self._come_out(outer, row, bend.side)
         d.hang(self.end)
         return edge

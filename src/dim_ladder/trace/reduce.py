@@ -11,30 +11,49 @@ the over strand comes, and the order of the ends on the frame (bar above, tails 
 
 from __future__ import annotations
 
-from collections import deque
+from collections import Counter, deque
 
 from dim_ladder.trace.diagram import Tangle
 
 
-def simplified(t: Tangle) -> Tangle:
-    """The same with fewer crossings where runs can be laid shorter. The given tangle is left as it is."""
+class TooMuch(Exception):
+    """The diagram takes more work than was allowed."""
+
+
+def simplified(t: Tangle, work: int = 0) -> Tangle:
+    """The same with fewer crossings where runs can be laid shorter. The given tangle is left as it is.
+
+    work : how many passages may be looked at in all, 0 for any number. Raises TooMuch beyond.
+    """
     t = Tangle([list(w) for w in t.walks], dict(t.from_right), t.top, t.bottom, t.fresh)
-    better = True
-    while better:
-        better = any(_shorten(t, s) for s in range(len(t.walks)))
+    budget = [work or 1 << 60]
+    quiet = 0  # strands looked at since the last gain
+    strand = 0
+    while quiet < len(t.walks):
+        gained = False
+        while _shorten(t, strand, budget):
+            gained = True
+        quiet = 0 if gained else quiet + 1
+        strand = (strand + 1) % len(t.walks)
     return t
 
 
-def _shorten(t: Tangle, strand: int) -> bool:
+def _shorten(t: Tangle, strand: int, budget: list[int]) -> bool:
     """Lay one run of this strand shorter; False where none gets shorter."""
     walk = t.walks[strand]
+    own = Counter(n for n, _ in walk)
     i = 0
     while i < len(walk):
         j = i
         while j < len(walk) and walk[j][1] == walk[i][1]:
             j += 1
-        if _relay(t, strand, i, j):
-            return True
+        # A strand reaches from bar to tail, so to cross it once is to change sides: only a loop of its own can go.
+        if j > i + 1 or own[walk[i][0]] == 2:
+            budget[0] -= 2 * t.crossings
+            if budget[0] < 0:
+                raise TooMuch
+            if _relay(t, strand, i, j):
+                return True
         i = j
     return False
 

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 
-from dim_ladder.base import InputError, Problem
+from dim_ladder.base import Cancelled, InputError, Problem
 from dim_ladder.notation import Parsed, Step, Weave
 from dim_ladder.trace.builder import Builder, BuilderMark, StepError
 from dim_ladder.trace.expand import Op, Path, Program, Rehang, expand, under_layer
@@ -30,12 +31,15 @@ class Tracer:
         counts: dict[str, int] | None = None,
         draft: tuple[int, Step] | None = None,
         parsed: Parsed | None = None,
+        cancel: Callable[[], bool] | None = None,
     ) -> Trace:
         """Trace a weave, or one section of it from the order of tails that the sections above leave.
 
         units : how often sections that fit to size are worked (default 1). draft : a step not yet recorded, with
         its section, tried after everything else. parsed : where the parts stand in a script, for places in problems.
-        Raises InputError for an unknown section; what is wrong with steps is told in Trace.problems.
+        cancel : asked every few steps whether to stop. Raises InputError for an unknown section and Cancelled when
+        told to stop, with what is drawn by then kept for the next call; what is wrong with steps is told in
+        Trace.problems.
         """
         only = None
         ends = weave.hang.ends
@@ -55,6 +59,8 @@ class Tracer:
         problems = [_placed(problem, path, parsed) for path, problem in program.problems]
         builder = self._rewind(ends, ops)
         for n in range(len(self._ops), len(ops)):
+            if cancel is not None and n % 64 == 0 and cancel():
+                raise Cancelled
             op = ops[n]
             mark = builder.mark()
             try:

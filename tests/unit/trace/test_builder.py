@@ -2,7 +2,7 @@ import dataclasses
 
 import pytest
 
-from dim_ladder.base import InputError
+from dim_ladder.base import Cancelled, InputError
 from dim_ladder.notation import Cross, Step, parse, parse_strict
 from dim_ladder.trace import Tracer, all_crossings, check_structure, close, expand, trace
 from dim_ladder.trace.builder import Axis
@@ -151,3 +151,25 @@ def test_closing_refuses_what_cannot_be_closed():
 def test_ends_that_cross_nothing_are_counted_as_bare():
     closed = close(trace(weave_of(3, "1: over 2")), [3])
     assert (closed.pd, closed.components, closed.bare) == ((), 1, 1)
+
+
+def test_a_long_trace_can_be_cancelled_and_gone_on_with():
+    weave = parse_strict(SPIRAL)
+    tracer = Tracer()
+    asked = []
+
+    def stop():
+        asked.append(1)
+        return len(asked) > 3
+
+    with pytest.raises(Cancelled):
+        tracer.trace(weave, units=2000, cancel=stop)
+    assert len(asked) == 4
+    assert tracer.trace(weave, units=300) == trace(weave, units=300)
+
+
+def test_a_script_of_a_hundred_thousand_steps_is_refused_before_it_is_read():
+    text = SPIRAL + "section long: body\n" + "  1: over 2\n" * 100_000
+    parsed = parse(text)
+    assert "too long" in parsed.problems[0].message
+    assert parsed.weave.sections == ()
