@@ -92,11 +92,12 @@ def test_cycles_of_window_parts_are_collected_on_the_interface_thread_only(qtbot
     done = []
     jobs.ask("a", allocate, lambda _: done.append(1), refuse)
     qtbot.waitUntil(lambda: done == [1])
-    assert destroyed_on == []
+    here = threading.get_ident()
+    assert set(destroyed_on) <= {here}  # the timer of this thread may have been at it
     assert not gc.isenabled()
     collector = qapp.findChild(Collector)
     rubbish = [[] for _ in range(5000)]
     assert rubbish
     assert collector.check() >= 0
     gc.collect()
-    assert destroyed_on == [threading.get_ident()]
+    assert destroyed_on == [here]

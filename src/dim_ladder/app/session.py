@@ -212,9 +212,11 @@ class Session(QObject):
             self.turn = self.checks = None
             return
         name = weave.sections[index].name
+        plan = self.document.plan
+        girth = plan.size_mm + plan.ease_mm if plan.target == "girth" else 0.0
         self.jobs.ask(
             "turning",
-            lambda: check_section(weave, name),
+            lambda: check_section(weave, name, girth),
             self._turned,
             lambda e: self.said.emit(str(e)),
             after_ms=QUIET_MS,

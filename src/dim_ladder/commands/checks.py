@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from dim_ladder.base import InputError
+from dim_ladder.base import InputError, format_length
+from dim_ladder.library import cord_kind
 from dim_ladder.notation import Weave
 from dim_ladder.shape.rough import uneven_folds
 from dim_ladder.trace import trace
 from dim_ladder.trace.faces import colours_after, faces, side_slip
-from dim_ladder.trace.former import former_work
+from dim_ladder.trace.former import cover, former_diameter, former_work, strand_length
 from dim_ladder.trace.holds import Hold, hold
 from dim_ladder.trace.turning import Turning, turning
 from dim_ladder.trace.words import listing
@@ -26,8 +27,8 @@ class Checks:
     notes: tuple[tuple[str, str], ...]
 
 
-def check_section(weave: Weave, section: str) -> Checks:
-    """Check one section of a weave that can be traced."""
+def check_section(weave: Weave, section: str, girth_mm: float = 0.0) -> Checks:
+    """Check one section of a weave that can be traced. girth_mm : what work on a former is to slip on to, 0 unknown."""
     found = weave.section(section)
     if found is None:
         raise InputError(f"there is no section “{section}”")
@@ -39,6 +40,14 @@ def check_section(weave: Weave, section: str) -> Checks:
             + (f", every strand {work.passes} times side by side" if work.passes > 1 else "")
             + "."
         )
+        if girth_mm > 0:
+            across = former_diameter(girth_mm)
+            thick = max((cord_kind(c.kind).diameter for c in weave.cords), default=4.0)
+            text += (
+                f" To slip on over {format_length(girth_mm)}: a former {format_length(round(across))} across, roughly "
+                f"{format_length(round(strand_length(work, across, thick), -1))} of each cord and its ends; the cord "
+                f"hides {cover(work, across, thick):.0%} of it."
+            )
         return Checks(section, None, None, "", (("former", text),))
     turn = turning(weave, section)
     one = trace(weave, section=section, units=1)

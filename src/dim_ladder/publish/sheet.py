@@ -8,15 +8,17 @@ from dim_ladder.base import InputError, format_length
 from dim_ladder.base.colours import colour_word
 from dim_ladder.calibrate import Calibration
 from dim_ladder.library import CAUTIONS, FASTENINGS, FINISHES, HANGINGS, VOCABULARIES, cord_kind
-from dim_ladder.notation import Call, Section, Weave, working_ends
+from dim_ladder.notation import Call, Section, Weave, Widen, working_ends
 from dim_ladder.publish.choices import SheetChoices
 from dim_ladder.scale import Piece, Plan, solve
 from dim_ladder.scale.cuts import odds
 from dim_ladder.trace import Trace, trace
 from dim_ladder.trace.display import WHITE, Ink, Picture
+from dim_ladder.trace.former import former_diameter, former_work, strand_length, widen_sentence
+from dim_ladder.trace.former_pictures import flat_picture, round_picture
 from dim_ladder.trace.pictures import Style, diagram, letter, step_picture
 from dim_ladder.trace.turning import turning
-from dim_ladder.trace.words import hang_sentence, step_heading, step_sentence
+from dim_ladder.trace.words import gathered, hang_sentence
 
 KIND_WORDS = {"start": "Start", "body": "Unit", "finish": "Finish"}
 PICTURE = Style(unit=22.0, row=24.0, cord=10.5)
@@ -112,7 +114,7 @@ def build_sheet(
     if t.problems:
         raise InputError.of(t.problems)
     voice = choices.vocabulary
-    sections = _sections(weave, t, voice, ink)
+    sections = _sections(weave, t, voice, ink, plan, choices)
     steps = sum(len(s.steps) for s in sections)
     passes = sum(h.edge >= 0 for r in t.steps for h in r.hops)
     finishes = _finishes(weave)
@@ -189,24 +191,33 @@ def _repeat_words(section: Section) -> str:
     )
 
 
-def _sections(weave: Weave, t: Trace, voice: str, ink: Ink) -> tuple[SheetSection, ...]:
+def _sections(
+    weave: Weave, t: Trace, voice: str, ink: Ink, plan: Plan, choices: SheetChoices
+) -> tuple[SheetSection, ...]:
     out = []
     number = 0
     for index, section in enumerate(weave.sections):
-        own = [i for i, r in enumerate(t.steps) if r.op.section == index and r.op.unit == 0]
+        own = [i for i, r in enumerate(t.steps) if r.op.section == index and r.op.unit == 0 and not r.quiet]
+        if section.former is not None:
+            made = _former_steps(weave, section, number, ink)
+            number += len(made)
+            out.append(_former_section(weave, section, made, ink, plan, choices))
+            continue
         steps = []
-        for i in own:
-            number += 1
+        for line in gathered(t, voice, only=own, after=number):
+            i = line.step
+            number = line.number
             picture = None
             if t.steps[i].hops:
-                sentence = step_sentence(t, i, voice)
-                picture = replace(step_picture(t, i, ink, PICTURE), title=f"Step {number}: {sentence}")
+                picture = replace(
+                    step_picture(t, line.last, ink, PICTURE), title=f"Step {number}: {line.sentence}"
+                )
             finish = FINISHES.get(t.steps[i].finish)
             caution = " ".join(CAUTIONS[k] for k in finish.cautions) if finish else ""
-            sentence = step_sentence(t, i, voice)
+            sentence = line.sentence
             if finish:
                 sentence += f" Or {finish.instead}."
-            steps.append(SheetStep(number, step_heading(t, i, voice), sentence, picture, caution))
+            steps.append(SheetStep(number, line.heading, sentence, picture, caution))
         turn = turning(weave, section.name) if section.kind == "body" else None
         note = turn.reason if turn and turn.kind != "plain" else ""
         look = None
@@ -219,6 +230,43 @@ def _sections(weave: Weave, t: Trace, voice: str, ink: Ink) -> tuple[SheetSectio
         title = f"{KIND_WORDS[section.kind]}: {section.name.replace('-', ' ')}"
         out.append(SheetSection(section.name, title, _repeat_words(section), tuple(steps), note, look))
     return tuple(out)
+
+
+def _former_steps(weave: Weave, section: Section, number: int, ink: Ink) -> tuple[SheetStep, ...]:
+    """Half cycle by half cycle as it is called out, then what is done to the laid work."""
+    work = former_work(section)
+    colours = [c.colour for c in weave.cords] or ["#888888"]
+    out: list[SheetStep] = []
+    for r in work.half_cycles():
+        sentence = work.sentence(r.number)
+        picture = flat_picture(work, colours, r.number + 1, ink, 18.0, focus=True)
+        title = f"Half cycle {r.number + 1}: {sentence}"
+        out.append(SheetStep(number + len(out) + 1, "", sentence, replace(picture, title=title)))
+    out += [
+        SheetStep(number + len(out) + 1, "", widen_sentence(i), None)
+        for i in section.items
+        if isinstance(i, Widen)
+    ]
+    return tuple(out)
+
+
+def _former_section(
+    weave: Weave, section: Section, steps: tuple[SheetStep, ...], ink: Ink, plan: Plan, choices: SheetChoices
+) -> SheetSection:
+    work = former_work(section)
+    colours = [c.colour for c in weave.cords] or ["#888888"]
+    note = f"{work.leads} leads, {work.bights} bights, {work.strands} {'cord' if work.strands == 1 else 'cords'}."
+    thick = max(cord_kind(c.kind).diameter for c in weave.cords) if weave.cords else 4.0
+    sizes = choices.sizes if plan.target == "girth" else ()
+    for size in sizes:
+        across = former_diameter(size.size_mm, plan.ease_mm)
+        note += (
+            f" {size.name} ({format_length(size.size_mm, choices.units)}): a former "
+            f"{format_length(round(across), choices.units)} across, roughly "
+            f"{format_length(round(strand_length(work, across, thick), -1), choices.units)} of each cord and its ends."
+        )
+    title = f"{KIND_WORDS[section.kind]}: {section.name.replace('-', ' ')}"
+    return SheetSection(section.name, title, "", steps, note, round_picture(work, colours, None, ink, 260.0))
 
 
 def _column(
@@ -321,6 +369,10 @@ def _cover(weave: Weave, ink: Ink) -> Picture | None:
     body = next((s for s in weave.sections if s.kind == "body"), None)
     if body is None:
         return None
+    if body.former is not None:
+        colours = [c.colour for c in weave.cords] or ["#888888"]
+        picture = round_picture(former_work(body), colours, None, ink, 260.0)
+        return replace(picture, title=f"{weave.name}, seen along the former")
     t = trace(weave, section=body.name, units=3)
     if t.problems or not t.crossings:
         return None

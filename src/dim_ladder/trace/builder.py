@@ -366,7 +366,8 @@ class Builder:
         begun = [len(d.paths[e]) for e in movers]
         first = self.crossings
         pen = Pen(d, movers[0], self._name, movers[1:])
-        pen.pass_silently = {self.number[n] for n in op.unseen if n in self.number}
+        if op.unseen:
+            pen.pass_silently = {self.number[n] for n in op.unseen if n in self.number}
         runner = _Hops(self, op, pen, group, begun[0])
         records = runner.all(hops)
         pen.rest()
@@ -405,6 +406,8 @@ class Builder:
 class _Hops:
     """The hops of one step, one after the other."""
 
+    __slots__ = ("at_top", "b", "begun", "group", "names", "op", "path_start", "pen", "placed")
+
     def __init__(
         self, b: Builder, op: Op, pen: Pen, group: Callable[[Ref], tuple[int, ...]], path_start: int
     ) -> None:
@@ -416,16 +419,19 @@ class _Hops:
 
     def all(self, hops: tuple[Hop, ...]) -> list[HopRecord]:
         out = []
+        crossings = self.b.d.crossings
         for i, hop in enumerate(hops):
             if self.at_top and not (isinstance(hop, Follow) and hop.ref is None):
                 raise StepError(
                     "the end is at the top of what it followed",
                     "Go on with: follow own left, or say how far: back 6",
                 )
-            nxt = hops[i + 1] if i + 1 < len(hops) else None
-            start = self.b.crossings
-            ends, side, edge = self._one(hop, nxt)
-            out.append(HopRecord(hop, ends, start, self.b.crossings, side, edge))
+            start = len(crossings)
+            if isinstance(hop, Cross):
+                ends, side, edge = self._cross(hop)
+            else:
+                ends, side, edge = self._one(hop, hops[i + 1] if i + 1 < len(hops) else None)
+            out.append(HopRecord(hop, ends, start, len(crossings), side, edge))
         if self.at_top:
             raise StepError(
                 "the end is at the top of what it followed", "Go on with: follow own left, or say: back 6"
@@ -434,8 +440,6 @@ class _Hops:
 
     def _one(self, hop: Hop, nxt: Hop | None) -> tuple[tuple[int, ...], int, int]:
         pen = self.pen
-        if isinstance(hop, Cross):
-            return self._cross(hop)
         if isinstance(hop, Through):
             return self._through(hop, nxt)
         if isinstance(hop, Round):

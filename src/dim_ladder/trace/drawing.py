@@ -7,6 +7,7 @@ insertable. A crossing is decided once, when the later piece is laid. Everything
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import NamedTuple
 
 from dim_ladder.trace.axis import Axis
 from dim_ladder.trace.value import Crossing
@@ -22,8 +23,7 @@ class StepError(Exception):
         self.message, self.hint = message, hint
 
 
-@dataclass(frozen=True, slots=True)
-class Bend:
+class Bend(NamedTuple):
     """A turn of a path where `lane` meets `row`: its loop lies beside the lane on `side` (+1 right, -1 left), just
     above the row, or just below it. The loop's outer edge is the lane, or the row when `by_row`."""
 
@@ -34,8 +34,7 @@ class Bend:
     by_row: bool = False
 
 
-@dataclass(frozen=True, slots=True)
-class Named:
+class Named(NamedTuple):
     """A loop that was given a name, in which unit of which section."""
 
     name: str

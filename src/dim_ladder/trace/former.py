@@ -240,6 +240,16 @@ def former_diameter(girth_mm: float, ease_mm: float = 0.0) -> float:
     return (girth_mm + ease_mm) / math.pi
 
 
+def strand_length(work: FormerWork, former_mm: float, cord_mm: float) -> float:
+    """mm of cord in one strand with all its passes, without its ends; about right within a fifth.
+
+    A half cycle goes p of 2b half bights round and as far across, at about 45 degrees, one cord above the former; the
+    strands share 2b of them: p * sqrt(2) * girth * passes / strands in all, less or more as the work is drawn tight.
+    """
+    girth = math.pi * (former_mm + 2 * cord_mm)
+    return work.leads * math.sqrt(2) * girth * work.passes / work.strands
+
+
 def cover(work: FormerWork, former_mm: float, cord_mm: float) -> float:
     """How much of the former's surface the cord hides, from 0 to 1.
 

@@ -10,7 +10,6 @@ crossed; an end that came out of a loop falls straight down, as close as possibl
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import replace
 from itertools import pairwise
 
 from dim_ladder.trace.drawing import HANGS, Bend, Drawing, StepError
@@ -19,6 +18,11 @@ from dim_ladder.trace.grid import DOWN, LEFT, MOST_ROWS, RIGHT, UP, Cell, Grid, 
 
 class Pen:
     """bends : the turns made so far, in order. front : whether the last hop went in front."""
+
+    __slots__ = (
+        "bends", "d", "end", "from_lane", "front", "heading", "last", "name", "open", "pass_silently", "row", "side",
+        "start_lane", "strip", "with_it",
+    )  # fmt: skip
 
     def __init__(self, d: Drawing, end: int, name: Callable[[int], str], with_it: Sequence[int] = ()) -> None:
         self.d = d
@@ -59,13 +63,18 @@ class Pen:
             raise StepError(
                 f"{self.name(self.end)} cannot cross its own tail", "Name another end, or use: over own left"
             )
-        missing = [t for t in tails if t not in order]
-        if missing:
-            raise StepError(f"{self.name(missing[0])} does not hang here now", "Name an end that hangs")
+        for t in tails:
+            if t not in order:
+                raise StepError(f"{self.name(t)} does not hang here now", "Name an end that hangs")
+        at = order.index(self.end)
+        step = 1 if order.index(tails[0]) > at else -1
+        if len(tails) == 1 and 0 <= at + step < len(order) and order[at + step] == tails[0]:
+            self._cross_one(tails[0], over, step)
+            order[at], order[at + step] = tails[0], self.end
+            self.front = over
+            return [tails[0]]
         wanted = set(tails)
         done: list[int] = []
-        at = self.index
-        step = 1 if order.index(tails[0]) > at else -1
         while wanted:
             i = at + step
             nxt = order[i] if 0 <= i < len(order) else -1
@@ -326,7 +335,7 @@ class Pen:
         if self.open and ways:
             open_to, self.open = UP if ways[0] == above else DOWN, False
             if open_to == UP and self.bends and self.bends[-1].lane == self.from_lane:
-                self.bends[-1] = replace(self.bends[-1], below=False)
+                self.bends[-1] = self.bends[-1]._replace(below=False)
         if ways is None:
             raise StepError("there is no way to that loop")
         outside = (cell[0] + (out == RIGHT) - (out == LEFT), cell[1] + (out == DOWN) - (out == UP))
@@ -486,7 +495,7 @@ class Pen:
         d = self.d
         bends = list(self.bends)
         if heading == UP and bends and bends[-1].lane == self.from_lane:
-            bends[-1] = replace(bends[-1], below=False)
+            bends[-1] = bends[-1]._replace(below=False)
         self._lay(grid, cells, lambda i: up, heading)
         self.bends = bends
         path = d.paths[self.end]

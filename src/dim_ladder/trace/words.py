@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from dim_ladder.base import InputError
@@ -349,24 +350,38 @@ Signature = tuple[tuple[object, ...], ...]
 
 @dataclass(frozen=True, slots=True)
 class Line:
-    """A line of instructions: steps first..last (from 0) in full where `sentence` is empty, or a repetition of the
-    lines from..to (as numbered for the reader) in one sentence."""
+    """A line of instructions, as numbered for the reader. step : the traced step it says, or with which the repetition
+    that it says begins (repeats), and `last` with which it ends."""
 
     number: int
     heading: str
     sentence: str
     step: int
+    repeats: bool = False
+    last: int = -1
 
 
-def gathered(trace: Trace, voice: str = "plain", lie: str = "hanging") -> tuple[Line, ...]:
-    """The steps of a trace with what repeats said once: "Repeat 3 and 4 on the other side.\""""
+def gathered(
+    trace: Trace,
+    voice: str = "plain",
+    lie: str = "hanging",
+    only: Sequence[int] | None = None,
+    after: int = 0,
+) -> tuple[Line, ...]:
+    """The steps of a trace (or only these of it) with what repeats said once: "Repeat 3 and 4 on the other side."
+
+    after : the number of the line before the first.
+    """
+    chosen = None if only is None else set(only)
     out: list[Line] = []
     known: list[tuple[Signature, int, int]] = []  # what a run of lines did, and their numbers
-    number = 0
+    number = after
     for first, stop in runs(trace):
+        if chosen is not None and first not in chosen:
+            continue
         here = signature(trace, first, stop)
         said = ""
-        if stop - first > 1 or known:
+        if stop - first > 1:  # one step is as soon said as repeated
             for sign, a, b in reversed(known):
                 lines = f"{a}" if a == b else f"{a} and {b}" if b == a + 1 else f"{a} to {b}"
                 if sign == here:
@@ -380,13 +395,13 @@ def gathered(trace: Trace, voice: str = "plain", lie: str = "hanging") -> tuple[
         heading = step_heading(trace, first, voice)
         if said:
             number += 1
-            out.append(Line(number, heading, said, first))
+            out.append(Line(number, heading, said, first, True, stop - 1))
             continue
         begin = number + 1
         for i in range(first, stop):
             number += 1
             head = heading if i == first else step_heading(trace, i, voice)
-            out.append(Line(number, head, step_sentence(trace, i, voice, lie), i))
+            out.append(Line(number, head, step_sentence(trace, i, voice, lie), i, False, i))
         if here and all(s for s in here):
             known.append((here, begin, number))
     return tuple(out)

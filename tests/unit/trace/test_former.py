@@ -8,7 +8,14 @@ import spherogram
 from dim_ladder.base import InputError
 from dim_ladder.notation import Former, Section, Widen, parse_strict, write
 from dim_ladder.trace import euler_characteristic
-from dim_ladder.trace.former import cover, former_diameter, former_work, run_words, widen_sentence
+from dim_ladder.trace.former import (
+    cover,
+    former_diameter,
+    former_work,
+    run_words,
+    strand_length,
+    widen_sentence,
+)
 from dim_ladder.trace.former_pictures import flat_picture, round_picture
 from helpers.invariants import determinant_signature, link, seifert_numbers
 
@@ -106,6 +113,10 @@ def test_raising_by_parting_the_pairs_adds_two_leads_and_two_bights():
 def test_former_and_cover():
     assert former_diameter(math.pi * 50) == pytest.approx(50)
     assert former_diameter(150, 10) == pytest.approx(160 / math.pi)
+    # Two strands at 45 degrees cover each other twice over when the band is closed: length from the area.
+    ring = work(5, 8)
+    assert strand_length(ring, 50, 4) == pytest.approx(5 * math.sqrt(2) * math.pi * 58)
+    assert strand_length(work(6, 9), 50, 4) == pytest.approx(6 * math.sqrt(2) * math.pi * 58 / 3)
     thin, thick = (cover(work(5, 8, Widen("follow", times=n)), 30, 2) for n in (1, 2))
     assert thin < thick <= 1
     with pytest.raises(InputError):
