@@ -12,8 +12,10 @@ from PySide6.QtWidgets import QAbstractScrollArea, QInputDialog, QWidget
 from dim_ladder.app.painting import paint_shapes
 from dim_ladder.app.session import Session
 from dim_ladder.app.theme import mono, sized, theme
+from dim_ladder.base import InputError
 from dim_ladder.commands import SetCount
 from dim_ladder.notation import write_count
+from dim_ladder.trace.former import former_work
 from dim_ladder.trace.ladder import RAIL_LEFT, RUNG_HEIGHT, Rung, rung_shapes, rungs
 
 SECTION_HEIGHT = 44.0
@@ -80,7 +82,16 @@ class LadderView(QAbstractScrollArea):
                     y += HEADING_HEIGHT
                 rows.append(Row("rung", y, RUNG_HEIGHT, "", index, rung))
                 y += RUNG_HEIGHT
-            if not section.items:
+            if section.former is not None:
+                try:
+                    work = former_work(section)
+                    calls = [work.short(r.number) for r in work.half_cycles()]
+                except InputError as e:
+                    calls = [str(e)]
+                for n, call in enumerate(calls, 1):
+                    rows.append(Row("empty", y, HEADING_HEIGHT, f"{n}. {call}", index))
+                    y += HEADING_HEIGHT
+            elif not section.items:
                 rows.append(Row("empty", y, HEADING_HEIGHT, "no step yet", index))
                 y += HEADING_HEIGHT
             y += 8
@@ -136,7 +147,10 @@ class LadderView(QAbstractScrollArea):
                 painter.setFont(sized(0.86))
                 painter.setPen(QColor(t.quiet))
                 box = QRectF(RAIL_LEFT + 10, row.y, width - 40, row.height)
-                painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, row.text)
+                text = painter.fontMetrics().elidedText(
+                    row.text, Qt.TextElideMode.ElideRight, int(box.width())
+                )
+                painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, text)
             elif row.rung is not None:
                 chosen = row.rung.step == self._session.chosen
                 paint_shapes(

@@ -38,6 +38,7 @@ from dim_ladder.calibrate import ties_from_csv, ties_to_csv
 from dim_ladder.commands import (
     ACTIONS,
     Action,
+    AddItem,
     AddMirrored,
     AddSection,
     AddTie,
@@ -157,6 +158,8 @@ class MainWindow(QMainWindow):
             "go.search": self._search,
             "go.keys": lambda: self._ask(KeySheet(self)),
             "record.mirror": self._mirror,
+            "record.write": self._write,
+            "record.over": partial(self._add_line, "turn over"),
             "record.remove": self._remove,
             "record.earlier": partial(self._move, -1),
             "record.later": partial(self._move, 1),
@@ -339,6 +342,23 @@ class MainWindow(QMainWindow):
         if sections:
             self.session.do(AddMirrored(section=sections[self.session.section].name))
 
+    def _add_line(self, text: str) -> None:
+        """Add a line of the script to the section that is being recorded."""
+        sections = self.session.weave.sections
+        if not sections:
+            self.say("Add a section first: Ctrl+Shift+N")
+            return
+        self._try(lambda: self.session.do(AddItem(section=sections[self.session.section].name, text=text)))
+
+    def _write(self) -> None:
+        text, ok = QInputDialog.getText(
+            self,
+            "Write a step",
+            "As in the script: 1+2: over 3, up own · bar-right (1 | 2..8) · span 60 mm · add reed.a at 3",
+        )
+        if ok and text.strip():
+            self._add_line(text.strip())
+
     def _chosen_item(self) -> tuple[str, int] | None:
         step = self.session.chosen
         if step < 0:
@@ -469,7 +489,7 @@ class MainWindow(QMainWindow):
             self.unit_words.setText("no section yet")
             return
         section = s.weave.sections[s.section]
-        count = sum(1 for r in s.ladder.steps if r.op.section == s.section)
+        count = sum(1 for r in s.ladder.steps if r.op.section == s.section and not r.quiet)
         text = f"{section.name}: {count} step{'s' if count != 1 else ''}"
         if s.turn is not None and s.turn.kind != "plain" and section.kind == "body":
             text += f", {s.turn.short}, colours repeat after {s.turn.colours} unit{'s' if s.turn.colours != 1 else ''}"

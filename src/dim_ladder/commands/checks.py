@@ -62,7 +62,7 @@ def check_section(weave: Weave, section: str, girth_mm: float = 0.0) -> Checks:
         notes.append(("hold", held.sentence))
     if not one.problems and one.settled:
         shown = faces(one)
-        if shown is not None:
+        if shown is not None and len(shown.front) <= 2 and len(shown.back) <= 2:
             notes.append(("faces", shown.sentence))
         before, after = colours_after(one, 0), colours_after(one, 1)
         if one.crossings and before != after and len(before) <= 12:

@@ -5,22 +5,31 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 from dim_ladder.base import InputError
-from dim_ladder.notation import Cross, Hop, Loop, Step, Through
+from dim_ladder.notation import Cross, Curl, Hop, Loop, Round, Step, Through
+
+FLIPPED = {
+    "over": "under", "under": "over", "up": "down", "down": "up", "round": "round behind", "round behind": "round",
+    "curl over": "curl under", "curl under": "curl over",
+}  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)
 class Move:
-    """One crossing or pass. kind : over, under, up or down; other : the end crossed or whose loop it is, "" own.
-    loop : another region than the first loop of `other`, with ends by name."""
+    """One hop. kind : over, under, up, down, round, round behind, curl over or curl under; other : the end crossed or
+    gone round, or whose loop it is, "" its own. loop : another region than the first loop of `other`, with ends by
+    name. turns : full turns of a round. bight : made with the end doubled."""
 
     kind: str
     other: str
     loop: Loop | None = None
+    turns: int = 1
+    bight: bool = False
 
 
 @dataclass(frozen=True, slots=True)
 class Draft:
-    """end : the moving end. before : order of tails when it began. side : +1 going right, -1 going left."""
+    """end : the moving end. before : order of tails when it began. side : +1 going right, -1 going left.
+    bight : the next pass is made with the end doubled."""
 
     end: str
     before: tuple[str, ...]
@@ -28,25 +37,45 @@ class Draft:
     moves: tuple[Move, ...] = ()
     # Side before each move, so that taking one back also takes back a turn made for it.
     sides: tuple[int, ...] = ()
+    bight: bool = False
 
     def cross(self, over: bool, order: tuple[str, ...]) -> Draft:
         """Cross the next tail on the side the end is going. order : tails now, the end among them."""
+        return self._with(Move("over" if over else "under", self._next(order)))
+
+    def _next(self, order: tuple[str, ...]) -> str:
         at = order.index(self.end) + self.side
         if not 0 <= at < len(order):
             side = "right" if self.side > 0 else "left"
             raise InputError(f"nothing hangs further {side}", "Turn round with R")
-        return self._with(Move("over" if over else "under", order[at]))
+        return order[at]
+
+    def round(self, order: tuple[str, ...]) -> Draft:
+        """A full turn round the next tail, front first; one turn more where it has just gone round it."""
+        other = self._next(order)
+        last = self.moves[-1] if self.moves else None
+        if last is not None and last.kind.startswith("round") and last.other == other:
+            return replace(self, moves=(*self.moves[:-1], replace(last, turns=last.turns + 1)))
+        return self._with(Move("round", other))
+
+    def curl(self) -> Draft:
+        """A loop of the end alone, and in front across its own standing part, to the side it is going."""
+        return self._with(Move("curl over", ""))
 
     def through(self, up: bool, owner: str) -> Draft:
         """Pass a loop. owner : the end whose loop it is; the end itself means its own loop of this step."""
-        return self._with(Move("up" if up else "down", "" if owner == self.end else owner))
+        return self._with(Move("up" if up else "down", "" if owner == self.end else owner, bight=self.bight))
 
     def into(self, up: bool, loop: Loop) -> Draft:
         """Pass any region, by its address with ends by name."""
-        return self._with(Move("up" if up else "down", "", loop))
+        return self._with(Move("up" if up else "down", "", loop, bight=self.bight))
 
     def _with(self, move: Move) -> Draft:
-        return replace(self, moves=(*self.moves, move), sides=(*self.sides, self.side))
+        return replace(self, moves=(*self.moves, move), sides=(*self.sides, self.side), bight=False)
+
+    def doubled(self) -> Draft:
+        """The next pass with the end doubled, or not."""
+        return replace(self, bight=not self.bight)
 
     def turn(self) -> Draft:
         return replace(self, side=-self.side)
@@ -61,13 +90,12 @@ class Draft:
         return replace(self, moves=self.moves[:-1], side=self.sides[-1], sides=self.sides[:-1])
 
     def flip(self, index: int = -1) -> Draft:
-        """Exchange over and under (up and down) of one move, the last by default."""
+        """Exchange over and under (up and down, front first and behind first) of one move, the last by default."""
         if not self.moves:
             raise InputError("there is no crossing yet", "Cross something first")
         index %= len(self.moves)
-        other = {"over": "under", "under": "over", "up": "down", "down": "up"}
         move = self.moves[index]
-        flipped = replace(move, kind=other[move.kind])
+        flipped = replace(move, kind=FLIPPED[move.kind])
         return replace(self, moves=(*self.moves[:index], flipped, *self.moves[index + 1 :]))
 
     def step(self) -> Step:
@@ -76,19 +104,24 @@ class Draft:
         hops: list[Hop] = []
         side: int | None = None
         for move, went in zip(self.moves, self.sides, strict=True):
+            if move.kind in ("over", "under"):
+                over = move.kind == "over"
+                last = hops[-1] if hops else None
+                if isinstance(last, Cross) and last.over == over and side == went:
+                    hops[-1] = replace(last, refs=(*last.refs, place[move.other]))
+                else:
+                    hops.append(Cross(over, (place[move.other],)))
+                side = went
+                continue
+            side = None
             if move.kind in ("up", "down"):
                 loop = move.loop or Loop(move.other or None)
                 ref = place.get(loop.ref, loop.ref) if isinstance(loop.ref, str) else loop.ref
-                hops.append(Through(move.kind == "up", replace(loop, ref=ref)))
-                side = None
-                continue
-            over = move.kind == "over"
-            last = hops[-1] if hops else None
-            if isinstance(last, Cross) and last.over == over and side == went:
-                hops[-1] = replace(last, refs=(*last.refs, place[move.other]))
+                hops.append(Through(move.kind == "up", replace(loop, ref=ref), move.bight))
+            elif move.kind.startswith("round"):
+                hops.append(Round((place[move.other],), move.turns, move.kind == "round"))
             else:
-                hops.append(Cross(over, (place[move.other],)))
-            side = went
+                hops.append(Curl(move.kind == "curl over", went < 0))
         return Step(place[self.end], tuple(hops))
 
 

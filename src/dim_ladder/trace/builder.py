@@ -131,8 +131,9 @@ class Builder:
             self._add(op, value)
         elif isinstance(value, Drop):
             dropped = tuple(self.number[resolve(r, self._seen(op))] for r in value.refs)
-            for e in dropped:
-                self.d.stop(e)
+            if len(set(dropped)) != len(dropped):
+                raise StepError("an end is laid aside twice", "Name each once")
+            self.d.stop(dropped)
             self._deed(op, dropped)
         else:
             raise StepError(
@@ -205,13 +206,16 @@ class Builder:
     def _hang_anew(self, names: tuple[str, ...]) -> None:
         """All that hangs is laid aside; these hang from here, left to right, as fresh ends."""
         d = self.d
-        for e in tuple(d.order):
-            d.stop(e)
+        d.stop(tuple(d.order))
+        row = -1
         for name in names:
             lane = d.lanes.append()
-            row = d.rows.append()
-            end = d.new_end(lane, row)
-            d.row(row, lane, lane, end)
+            if row < 0:
+                row = d.rows.append()
+                end = d.new_end(lane, row)
+                d.row(row, lane, lane, end)
+            else:
+                end = d.new_end(lane, row)
             self.names.append(name)
             self.number[name] = end
             d.order.append(end)

@@ -6,6 +6,7 @@ insertable. A crossing is decided once, when the later piece is laid. Everything
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import NamedTuple
 
@@ -214,13 +215,16 @@ class Drawing:
         at = next((i for i, e in enumerate(order) if key[self.paths[e][-1]] > k), len(order))
         order.insert(at, end)
 
-    def stop(self, end: int) -> None:
-        """Take a hanging end out of the tails: its lane stops at a fresh row of no length below everything."""
-        self.order.remove(end)
-        lane = self.paths[end][-1]
+    def stop(self, ends: Sequence[int]) -> None:
+        """Take hanging ends out of the tails: their lanes stop at a fresh row below everything."""
+        if not ends:
+            return
         row = self.rows.append()
-        self.row(row, lane, lane, end)
-        self.bottom[lane] = self.tips[end] = row
+        first = self.paths[ends[0]][-1]
+        self.row(row, first, first, ends[0])
+        for end in ends:
+            self.order.remove(end)
+            self.bottom[self.paths[end][-1]] = self.tips[end] = row
 
     def heading(self, end: int, i: int) -> int:
         """Direction of piece i of an end's path, walked from the bar: lanes +1 down, -1 up; rows +1 right, -1 left."""

@@ -140,6 +140,14 @@ class FormerWork:
         begin = f"From bight {bight} " if run.up else "Back "
         return f"{begin}to the {edge} edge: {called}."
 
+    def short(self, number: int) -> str:
+        """The same on one short line."""
+        run = self.half_cycles()[number]
+        bight = (run.start % (2 * self.bights)) // 2 + 1
+        called = run_words([m.over for m in self.calls(number)]).split(",")
+        text = "free" if called[0] == "free" else ",".join(called).replace(" 1", "")
+        return f"bight {bight} up: {text}" if run.up else f"back: {text}"
+
     def closes(self, number: int) -> bool:
         """Whether this half cycle brings its strand back to its beginning."""
         runs = self.half_cycles()

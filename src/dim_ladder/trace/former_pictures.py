@@ -82,7 +82,8 @@ def flat_picture(
         return margin + q[0] * unit, height - margin - q[1] * unit
 
     def windows(a: float, b: float) -> list[float]:
-        return [k * around for k in range(-2, 3) if a + k * around < around + 0.5 and b + k * around > -0.5]
+        first = math.floor((-0.5 - b) / around) + 1
+        return [k * around for k in range(first, math.ceil((around + 0.5 - a) / around))]
 
     shapes = _drawn(work, colours, laid, ink, unit, focus, _Plane(place, windows), (-0.5, around + 0.5))
     edge = mix(ink.paper, ink.ink, 0.35)
@@ -161,12 +162,34 @@ def _drawn(
                 )
 
     length = float(work.leads)
-    for run in runs[:count]:  # a little past the edges, so that a strand shows no seam where it turns
-        draw(
-            run,
-            -0.05 if run.number else 0.0,
-            length + (0.05 if run.number + 1 < count or laid is None else 0.0),
-        )
+    whole = count - 1 if focus and count else count
+    for strand in range(work.strands):  # in one go, so that a strand shows no seam where it turns
+        mine = [r for r in runs[:whole] if r.strand == strand]
+        if not mine:
+            continue
+        for shift in shifts:
+            points: list[Point] = []
+            for n, r in enumerate(mine):
+                ahead = mine[0].start + n * work.leads - r.start
+                points += [(x + ahead, y) for x, y in _track(work, r, shift, 0.0, length)[1 if n else 0 :]]
+            if len(mine) == 2 * work.bights // work.strands:  # it meets its beginning
+                far = 2 * work.bights * work.leads // work.strands
+                points += [(x + far, y) for x, y in _track(work, mine[0], shift, 0.0, 0.4)]
+            for k in plane.windows(points[0][0], points[-1][0]):
+                for part in _clipped([(x + k, y) for x, y in points], clip):
+                    path = _path([plane.place(q) for q in part])
+                    out.extend(
+                        cord_lines(
+                            path,
+                            colours[strand % len(colours)],
+                            cord,
+                            ink,
+                            pattern=strand,
+                            strength=0.42 if focus else 1.0,
+                        )
+                    )
+    if whole < count:
+        draw(runs[count - 1], 0.0, length)
     strip = 2 * shifts[-1] + cord / unit  # all passes of a strand, in half bights
     half, spare = strip / 2 + 0.12, 0.05 if clip or work.passes == 1 else 0.22
     for run in runs[:count]:

@@ -7,6 +7,7 @@ import math
 from dataclasses import dataclass
 
 from dim_ladder.base.colours import lightness, mix
+from dim_ladder.library import cord_kind
 from dim_ladder.notation import Through, working_ends
 from dim_ladder.trace.display import (
     PAPER,
@@ -40,6 +41,10 @@ class Style:
         return self.unit * 0.8
 
 
+def mm_words(mm: float) -> str:
+    return f"{mm:.10g} mm"
+
+
 def letter(end: int) -> str:
     """A, B, ..., Z, AA, AB, ... by place at the start."""
     return chr(65 + end) if end < 26 else letter(end // 26 - 1) + letter(end % 26)
@@ -61,7 +66,28 @@ def end_patterns(trace: Trace) -> list[int]:
     return [names.index(n) if (n := e.split(".")[0]) in names else 0 for e in trace.ends]
 
 
+def part_start(trace: Trace, step: int) -> int:
+    """The first step with the ends that hang at this one: work that hangs anew is a picture of its own."""
+    if not 0 <= step < len(trace.steps):
+        return 0
+    here = set(trace.steps[step].order)
+    while step > 0 and here & set(trace.steps[step].before) and here & set(trace.steps[step - 1].order):
+        step -= 1
+    return step
+
+
 BLOCK = 6  # steps of one long knot that share a picture's layout
+
+
+LAYER_WIDTH = 1.7  # a finished section that hangs as one tail, in cords
+THINNEST = 0.45
+
+
+def end_widths(trace: Trace) -> list[float]:
+    """How wide each end is drawn: its cord's diameter as a part of the thickest's; a finished layer wider than all."""
+    diameters = [cord_kind(c.kind).diameter if (c := trace.weave.cord_of(e)) else 0.0 for e in trace.ends]
+    most = max(diameters, default=0.0)
+    return [max(THINNEST, d / most) if d else LAYER_WIDTH for d in diameters]
 
 
 def window_of(trace: Trace, step: int) -> int:
@@ -129,6 +155,8 @@ class _Painter:
     def __init__(
         self, trace: Trace, first: int, step: int, ink: Ink, style: Style, last: int, focus: bool
     ) -> None:
+        first = max(first, part_start(trace, step))
+        last = max(last, step)
         self.t, self.first, self.step, self.ink, self.s, self.focus = trace, first, step, ink, style, focus
         top, bottom = window_rows(trace, first, last)
         if bottom < top:  # nothing drawn here yet: just the tails below what came before
@@ -137,7 +165,7 @@ class _Painter:
         self.top = top
         self.lay: Layout = layout(trace, top, bottom)
         self.colours, self.patterns = end_colours(trace), end_patterns(trace)
-        self.layers = {s.over for s in trace.weave.sections if s.over}
+        self.thick = end_widths(trace)
         self.lengths = self._path_lengths()
         ranks, last_row = trace.row_rank, top + self.lay.lines
         # Crossings of the window, found once: a long weave has thousands outside it.
@@ -151,7 +179,11 @@ class _Painter:
         self.head = u * (1.15 if style.labels else 0.7)
         self.foot = u * (1.9 if style.labels else 1.2)
         self.height = self.head + max(self.lay.lines - 1, 0) * style.row + self.foot
-        self.width = 2 * style.margin + (self.lay.right - self.lay.left) * u
+        kinds = {p.kind for s in trace.steps[self.first : step + 1] for p in s.placed}
+        # Sizes stand in the margin, where they cover nothing: free cord on the left, slack on the right.
+        self.pad = u * 2.0 if "span" in kinds else 0.0
+        self.work_right = self.pad + 2 * style.margin + (self.lay.right - self.lay.left) * u
+        self.width = self.work_right + (u * 2.0 if "leave" in kinds else 0.0)
 
     def _path_lengths(self) -> list[int]:
         """Pieces of every end's path that are there by now; 0 for an end that has not come in."""
@@ -184,7 +216,9 @@ class _Painter:
     def px(self, lane: int, y: float) -> float:
         x = self.lay.at(lane, self.level(y))
         x = 0.0 if x is None else x
-        return self.s.margin + (self.lay.right - x if self.back else x - self.lay.left) * self.s.unit
+        return (
+            self.pad + self.s.margin + (self.lay.right - x if self.back else x - self.lay.left) * self.s.unit
+        )
 
     def lane_over(self, c: Crossing) -> bool:
         """Whether the upright piece is in front, as seen from the side that lies up."""
@@ -414,22 +448,29 @@ class _Painter:
         y = self.py(p.row)
         u = self.s.unit
         if p.kind == "span":
-            x = max(2.0, self.s.margin * 0.3)
-            lines: list[Shape] = [
-                Line((("M", (x, y - u * 0.5)), ("L", (x, y + self.s.row + u * 0.4))), 1.4, self.ink.ink),
-            ]
-            for end_y in (y - u * 0.5, y + self.s.row + u * 0.4):
+            x = self.pad - u * 0.1
+            a, b = y - u * 0.5, y + self.s.row + u * 0.4
+            lines: list[Shape] = [Line((("M", (x, a)), ("L", (x, b))), 1.4, self.ink.ink)]
+            for end_y in (a, b):
                 lines.append(Line((("M", (x - 4, end_y)), ("L", (x + 4, end_y))), 1.4, self.ink.ink))
-            label = Label(
-                x + 4, y + self.s.row * 0.6, f"{p.mm:.10g} mm", u * 0.42, self.ink.ink, "start", tag="size"
+            text = Label(
+                x - 7, (a + b) / 2 + u * 0.15, mm_words(p.mm), u * 0.44, self.ink.ink, "end", tag="size"
             )
-            return [*lines, label]
+            return [*lines, text]
         x = self.px(p.lane, y)
         if p.kind == "leave":
-            size = f"{p.mm:.10g} mm"
+            edge = self.work_right - u * 0.3
             return [
+                Line(
+                    (("M", (x + u * 0.2, y)), ("L", (edge, y))),
+                    1.0,
+                    self.ink.signal,
+                    False,
+                    (3.0, 3.0),
+                    "size",
+                ),
                 Disc(x, y, u * 0.2, self.ink.paper, self.ink.signal, 1.6, "leave"),
-                Label(x, y - u * 0.34, size, u * 0.42, self.ink.ink, "middle", True, "size"),
+                Label(edge + 4, y + u * 0.15, mm_words(p.mm), u * 0.44, self.ink.ink, "start", tag="size"),
             ]
         bead = self.t.weave.bead(p.text)
         fill = bead.colour if bead else "#f4f2ec"
@@ -512,7 +553,7 @@ class _Painter:
         return cord_lines(
             path,
             self.colours[end],
-            self.s.cord,
+            self.s.cord * self.thick[end],
             self.ink,
             pattern=self.patterns[end],
             strength=strength,
@@ -525,11 +566,12 @@ class _Painter:
         y = self.py(c.row)
         x = self.px(c.lane, y)
         end = self.over_end(c)
-        half = self.s.cord * 0.5 + self.s.unit * 0.1
+        under_end = c.row_end if self.lane_over(c) else c.lane_end
+        half = self.s.cord * 0.5 * max(1.0, self.thick[under_end]) + self.s.unit * 0.1
         # The gap stops a little short of the cord on it, else its soft ends would nick the cord beyond.
         path = self._along(c, x, y, half + 0.5)
         under = self._along(c, x, y, half - 0.7)
-        gap = Line(under, self.s.cord + self.s.unit * 0.2, self.ink.paper, False, (), "gap")
+        gap = Line(under, self.s.cord * self.thick[end] + self.s.unit * 0.2, self.ink.paper, False, (), "gap")
         return [gap, *self._cord(path, end, power)]
 
     def _along(self, c: Crossing, x: float, y: float, half: float) -> tuple[Command, ...]:

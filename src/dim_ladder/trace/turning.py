@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from dim_ladder.notation import Call, Weave
+from dim_ladder.notation import Call, Cross, Through, Weave
 from dim_ladder.trace.diagram import colour_cycle, cycles, end_cycle, linking, permutation
 from dim_ladder.trace.pictures import letter_of
 from dim_ladder.trace.tracer import trace
@@ -14,7 +14,8 @@ from dim_ladder.trace.words import listing
 
 @dataclass(frozen=True, slots=True)
 class Turning:
-    """kind : "flat", "spiral" or "plain" (nothing crosses). reason : one sentence. cycle : units until every end
+    """kind : "flat", "spiral", "wrapped" (turns that lie side by side along a runner, as in a bar of hitches) or "plain"
+    (nothing crosses). reason : one sentence. cycle : units until every end
     hangs where it began; colours : units until the colours do. pairs : links of each turning pair over one cycle."""
 
     kind: str
@@ -25,7 +26,9 @@ class Turning:
 
     @property
     def short(self) -> str:
-        return {"flat": "flat", "spiral": "will spiral", "plain": "nothing tied"}[self.kind]
+        return {"flat": "flat", "spiral": "will spiral", "wrapped": "bars", "plain": "nothing tied"}[
+            self.kind
+        ]
 
 
 def turning(weave: Weave, section: str) -> Turning | None:
@@ -56,12 +59,31 @@ def turning(weave: Weave, section: str) -> Turning | None:
     }
     turning_pairs = [p for p in links if p[0] in movers and p[1] in movers] or list(links)
     ends = sorted({e for p in turning_pairs for e in p})
+    if _runners(one):
+        reason = (
+            "Every unit adds turns of the same hand, as bars of hitches do: they lie side by side along the runner, and "
+            "the work need not turn."
+        )
+        return Turning("wrapped", reason, cycle, colours, tuple(sorted(links.items())))
     names = listing([letter_of(one, e) for e in ends[:6]])
     reason = f"This will spiral: {names} turn about each other the same way in every unit"
     again = _same_side(weave, section, one)
     if again:
         reason += f"; {again}. For a flat band tie the mirrored knot every other time"
     return Turning("spiral", reason + ".", cycle, colours, tuple(sorted(links.items())))
+
+
+def _runners(one: Trace) -> bool:
+    """Whether ends are hitched to others that are led across in the same unit: a bar, not a chain down one runner."""
+    led = {s.end for s in one.steps if s.hops and all(isinstance(h.hop, Cross) for h in s.hops)}
+    hitched = {
+        e
+        for s in one.steps
+        for h in s.hops
+        if isinstance(h.hop, Cross) and any(isinstance(g.hop, Through) and g.ends == (s.end,) for g in s.hops)
+        for e in h.ends
+    }
+    return bool(led & hitched) and len(one.ends) > 2
 
 
 def cycle_linking(one: Trace) -> dict[tuple[int, int], int]:

@@ -24,7 +24,7 @@ from dim_ladder.notation import (
     To,
     Turn,
 )
-from dim_ladder.trace.pictures import letter_of
+from dim_ladder.trace.pictures import letter_of, mm_words
 from dim_ladder.trace.value import HopRecord, Trace
 
 
@@ -98,10 +98,6 @@ def times(n: int) -> str:
 
 def listing(items: list[str]) -> str:
     return items[0] if len(items) == 1 else f"{', '.join(items[:-1])} and {items[-1]}"
-
-
-def mm_words(mm: float) -> str:
-    return f"{mm:.10g} mm"
 
 
 def step_sentence(trace: Trace, index: int, voice: str = "plain", lie: str = "hanging") -> str:

@@ -23,7 +23,8 @@ from dim_ladder.app.theme import theme
 from dim_ladder.base import InputError
 from dim_ladder.commands import ACTIONS, AddItem
 from dim_ladder.commands.draft import Draft, begin
-from dim_ladder.notation import Loop, Section, working_ends, write_item
+from dim_ladder.notation import Cross, Loop, Section, working_ends, write_item
+from dim_ladder.trace import Trace
 from dim_ladder.trace.display import Anchor, Picture
 from dim_ladder.trace.former import former_work
 from dim_ladder.trace.former_pictures import flat_picture
@@ -55,6 +56,8 @@ class Board(QWidget):
         self._stale = True
         self._scale, self._origin = 1.0, QPointF()
         self._drag_from: float | None = None
+        self._pointer = QPointF(-100, -100)
+        self._regions: tuple[Trace, tuple[Anchor, ...]] | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Board: the diagram being recorded")
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
@@ -141,8 +144,12 @@ class Board(QWidget):
         side = "right" if s.draft.side > 0 else "left"
         if 0 <= at < len(order):
             nxt = letter(names.index(order[at]))
-            return f"{who} going {side}, {nxt} is next: O over, U under, R turn round, I up, K down, Return rests it"
-        return f"{who} going {side}: nothing hangs there. R turns round, I up, K down, Return rests it"
+            doubled = ", doubled" if s.draft.bight else ""
+            return (
+                f"{who} going {side}{doubled}, {nxt} is next: O over, U under, W round, R turn, I up, K down, C own loop, "
+                "B doubled, Return rests it"
+            )
+        return f"{who} going {side}: nothing hangs there. R turns round, I up, K down, C own loop, Return rests it"
 
     def paintEvent(self, event: QPaintEvent) -> None:
         t = theme()
@@ -163,6 +170,11 @@ class Board(QWidget):
         """The bar the work hangs from, while its beginning is in sight."""
         if (
             self._picture is None
+            or any(
+                x.former
+                for x in self._session.weave.sections[self._session.section : self._session.section + 1]
+            )
+            or any(r.deed is not None or r.quiet for r in self._session.board().steps)
             or len(self._session.board().steps) > SHOWN_STEPS
             or self._session.chosen >= 0
         ):
@@ -184,9 +196,11 @@ class Board(QWidget):
         colours = end_colours(trace)
         if self._asking:
             painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(QColor(t.signal))
+            near = self._near_region(self._pointer)
             for a in self.regions():
-                painter.drawEllipse(self._at(a), 2.6, 2.6)
+                painter.setBrush(QColor(t.signal if a is near else t.quiet))
+                size = 6.0 if a is near else 1.8
+                painter.drawEllipse(self._at(a), size, size)
             for a in self.anchors("loop"):
                 at = self._at(a)
                 paint_shapes(
@@ -245,6 +259,12 @@ class Board(QWidget):
                 s.set_draft(d.cross(action == "over", s.board().order_names()))
             elif action == "turn":
                 s.set_draft(d.turn())
+            elif action == "round":
+                s.set_draft(d.round(s.board().order_names()))
+            elif action == "curl":
+                s.set_draft(d.curl())
+            elif action == "bight":
+                s.set_draft(d.doubled())
             elif action in ("up", "down"):
                 self._asking = action
                 s.traced.emit()
@@ -276,17 +296,22 @@ class Board(QWidget):
         if not self._asking:
             return ()
         trace = s.board()
+        if self._regions is not None and self._regions[0] is trace:
+            return self._regions[1]
         last = len(trace.steps) - 1
-        return region_anchors(trace, max(0, last - SHOWN_STEPS + 1), last, theme().pen, STYLE)
+        found = region_anchors(trace, max(0, last - SHOWN_STEPS + 1), last, theme().pen, STYLE)
+        self._regions = (trace, found)
+        return found
+
+    def _near_region(self, at: QPointF) -> Anchor | None:
+        """The region whose dot lies nearest to a place, if near enough."""
+        near = min(self.regions(), key=lambda a: (self._at(a) - at).manhattanLength(), default=None)
+        return near if near is not None and (self._at(near) - at).manhattanLength() <= 24 else None
 
     def _through_region(self, at: QPointF) -> None:
         s = self._session
-        near = min(
-            self.regions(),
-            key=lambda a: (self._at(a) - at).manhattanLength(),
-            default=None,
-        )
-        if near is None or (self._at(near) - at).manhattanLength() > 24 or s.draft is None:
+        near = self._near_region(at)
+        if near is None or s.draft is None:
             s.said.emit("Click a loop’s letter, or a dot beside the cord to come out over")
             return
         up, self._asking = self._asking == "up", ""
@@ -402,12 +427,16 @@ class Board(QWidget):
         index = 0
         for hop in trace.steps[-1].hops:
             if hop.start <= crossing < hop.stop:
-                s.set_draft(s.draft.flip(index + (crossing - hop.start if hop.edge < 0 else 0)))
+                run = isinstance(hop.hop, Cross)
+                s.set_draft(s.draft.flip(index + (crossing - hop.start if run else 0)))
                 return
-            index += len(hop.ends) if hop.edge < 0 else 1
+            index += len(hop.ends) if isinstance(hop.hop, Cross) else 1
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         s = self._session
+        self._pointer = event.position()
+        if self._asking:
+            self.update()
         if self._drag_from is None or s.draft is None:
             return
         board = s.board()

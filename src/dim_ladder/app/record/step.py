@@ -10,10 +10,15 @@ from PySide6.QtWidgets import QFrame, QLabel, QVBoxLayout, QWidget
 from dim_ladder.app.painting import PictureView
 from dim_ladder.app.session import Session
 from dim_ladder.app.theme import sized, theme
-from dim_ladder.base import Problem
+from dim_ladder.base import InputError, Problem
 from dim_ladder.library import CAUTIONS, FINISHES
+from dim_ladder.notation import Section, Widen
+from dim_ladder.trace.former import former_work, widen_sentence
+from dim_ladder.trace.former_pictures import round_picture
 from dim_ladder.trace.pictures import step_picture
 from dim_ladder.trace.words import step_heading, step_sentence
+
+SHOWN_CALLS = 10
 
 
 class StepPanel(QFrame):
@@ -34,12 +39,13 @@ class StepPanel(QFrame):
         self.caution = QLabel()
         self.caution.setObjectName("problem")
         self.turning = QLabel()
+        self.notes = QLabel()
         self.problems = QLabel()
         self.problems.setObjectName("problem")
         layout = QVBoxLayout(self)
         layout.setContentsMargins(20, 16, 16, 16)
         layout.setSpacing(10)
-        for label in (self.title, self.sentence, self.caution, self.turning, self.problems):
+        for label in (self.title, self.sentence, self.caution, self.turning, self.notes, self.problems):
             label.setWordWrap(True)
             label.setTextFormat(Qt.TextFormat.PlainText)
             label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
@@ -49,6 +55,7 @@ class StepPanel(QFrame):
         layout.addWidget(self.caution)
         layout.addWidget(self.picture)
         layout.addWidget(self.turning)
+        layout.addWidget(self.notes)
         layout.addWidget(self.problems)
         layout.addStretch(1)
         session.traced.connect(self.refresh)
@@ -58,6 +65,25 @@ class StepPanel(QFrame):
         self._problems = problems
         self.refresh()
 
+    def _former(self, section: Section) -> None:
+        """What is called out on a round former, and the work seen along it."""
+        self.caution.setText("")
+        try:
+            work = former_work(section)
+        except InputError as e:
+            self.title.setText("On a round former")
+            self.sentence.setText(str(e))
+            self.picture.show_picture(None)
+            return
+        self.title.setText(f"{work.leads} leads, {work.bights} bights")
+        calls = [f"{r.number + 1}. {work.sentence(r.number)}" for r in work.half_cycles()]
+        if len(calls) > SHOWN_CALLS:
+            calls = [*calls[:SHOWN_CALLS], f"… {len(calls)} in all, on the sheet"]
+        calls += [widen_sentence(i) for i in section.items if isinstance(i, Widen)]
+        self.sentence.setText("\n".join(calls))
+        colours = [c.colour for c in self._session.weave.cords] or ["#888888"]
+        self.picture.show_picture(round_picture(work, colours, None, theme().pen, 230.0))
+
     def refresh(self) -> None:
         s = self._session
         trace, step = s.ladder, s.chosen
@@ -66,7 +92,10 @@ class StepPanel(QFrame):
             step = len(trace.steps) - 1
         elif step < 0:
             step = max((i for i, r in enumerate(trace.steps) if r.op.section == s.section), default=-1)
-        if 0 <= step < len(trace.steps):
+        section = s.weave.sections[s.section] if s.weave.sections else None
+        if section is not None and section.former is not None and step < 0:
+            self._former(section)
+        elif 0 <= step < len(trace.steps):
             record = trace.steps[step]
             voice = s.document.sheet.vocabulary
             knot = next(
@@ -94,10 +123,14 @@ class StepPanel(QFrame):
             self.caution.setText("")
             self.picture.show_picture(None)
         self.caution.setVisible(bool(self.caution.text()))
-        turn = s.turn
         notes = s.checks.notes if s.checks is not None else ()
-        self.turning.setText("\n".join(text for _, text in notes))
-        self.turning.setFont(sized(1.0, turn is not None and turn.kind == "spiral"))
+        loud = [text for kind, text in notes if kind in ("slip", "spiral")]
+        self.turning.setText("\n".join(loud or [text for kind, text in notes if kind in ("flat", "wrapped")]))
+        self.turning.setFont(sized(1.0, bool(loud)))
+        self.turning.setVisible(bool(self.turning.text()))
+        quiet = [text for kind, text in notes if kind not in ("slip", "spiral", "flat", "wrapped")]
+        self.notes.setText("\n".join(quiet))
+        self.notes.setVisible(bool(quiet))
         lines = [str(p) for p in (*self._problems, *trace.problems)][:4]
         self.problems.setText("\n".join(dict.fromkeys(lines)))
         self.problems.setVisible(bool(lines))
