@@ -44,7 +44,14 @@ NAMES: dict[str, tuple[str, str, str]] = {
     ),
     "bar-right": ("bar of hitches to the right", "row of hitches to the right", "clove hitch bar to the right"),
     "bar-left": ("bar of hitches to the left", "row of hitches to the left", "clove hitch bar to the left"),
-    "upright-hitch-right": ("two hitches round an upright", "upright double hitch", "vertical double half hitch"),
+    "upright-hitch-right": (
+        "two hitches round an upright, to the right", "upright double hitch to the right",
+        "vertical double half hitch to the right",
+    ),
+    "upright-hitch-left": (
+        "two hitches round an upright, to the left", "upright double hitch to the left",
+        "vertical double half hitch to the left",
+    ),
     "snake": ("chain of two ends", "snake knot", "alternating half hitches"),
     "double-connection": ("two overhands, each round the other", "double connection", "two-cord connection knot"),
     "carrick-mat": ("flat mat of two loops", "carrick weave", "carrick mat"),

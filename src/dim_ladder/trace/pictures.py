@@ -179,6 +179,10 @@ class _Painter:
         self.head = u * (1.15 if style.labels else 0.7)
         self.foot = u * (1.9 if style.labels else 1.2)
         self.height = self.head + max(self.lay.lines - 1, 0) * style.row + self.foot
+        # Later steps of the same knot share the layout; below what is there by now, tails hang straight.
+        lines = self._lines_now()
+        self.limit = lines + 1.0
+        self.floor = self.head + max(lines - 1, 0) * style.row + self.foot
         kinds = {p.kind for s in trace.steps[self.first : step + 1] for p in s.placed}
         # Sizes stand in the margin, where they cover nothing: free cord on the left, slack on the right.
         self.pad = u * 2.0 if "span" in kinds else 0.0
@@ -197,6 +201,15 @@ class _Painter:
                 out[e] = out[e] or self._first_pieces(e)
         return out
 
+    def _lines_now(self) -> int:
+        """Rows of the window that are there by now."""
+        ranks = self.t.row_rank
+        rows = [ranks[r] for e, path in enumerate(self.t.paths) for r in path[1 : self.lengths[e] : 2]]
+        for s in self.t.steps[self.first : self.step + 1]:
+            rows += [ranks[p.row] + (p.kind == "span") for p in s.placed]
+        rows += [ranks[self.t.tops[e]] for e in self.now if self.t.tops[e] >= 0]
+        return min(max(max(rows, default=-1) - self.top + 1, 0), self.lay.lines)
+
     def _first_pieces(self, end: int) -> int:
         path = self.t.paths[end]
         return 3 if len(path) > 2 and self.t.tops[end] == path[1] else 1
@@ -214,7 +227,7 @@ class _Painter:
         return 1 + (y - self.head) / self.s.row
 
     def px(self, lane: int, y: float) -> float:
-        x = self.lay.at(lane, self.level(y))
+        x = self.lay.at(lane, min(self.level(y), self.limit))
         x = 0.0 if x is None else x
         return (
             self.pad + self.s.margin + (self.lay.right - x if self.back else x - self.lay.left) * self.s.unit
@@ -285,7 +298,7 @@ class _Painter:
         if i % 2 == 0:
             lane = path[i]
             top = self.py(path[i - 1]) if i else self._top_y(end)
-            bottom = self.py(path[i + 1]) if i + 1 < self.lengths[end] else self.height - self.s.unit * 0.95
+            bottom = self.py(path[i + 1]) if i + 1 < self.lengths[end] else self.floor - self.s.unit * 0.95
             stops = [bottom, *(self.py(t.crossings[n].row) for n in met), top]
             down = bottom >= top
             stops.sort(reverse=down)
@@ -352,10 +365,10 @@ class _Painter:
     def _tip_y(self, end: int, i: int) -> float:
         tip = self.t.tips[end]
         if end not in self.now and tip >= 0 and i == len(self.t.paths[end]) - 1:
-            return min(self.py(tip), self.height)  # it was dropped
+            return min(self.py(tip), self.floor)  # it was dropped
         room = self.s.unit * (0.95 if self.s.labels else 0.2)
         moving = self.record is not None and bool(self.record.hops) and end in self.record.ends
-        return self.height - room - (0.12 * self.s.unit if moving and self.focus else 0.0)
+        return self.floor - room - (0.12 * self.s.unit if moving and self.focus else 0.0)
 
     def new_part(self, end: int, start: int, stop: int) -> list[tuple[float, float]]:
         """From where a moving end left its tail, to its tip."""
@@ -496,7 +509,7 @@ class _Painter:
         t = self.t
         out: list[Anchor] = []
         for end in self.now:
-            y = self.height - self.s.unit * 0.33 - 1.5
+            y = self.floor - self.s.unit * 0.33 - 1.5
             out.append(Anchor("tail", end, self.px(t.paths[end][self.lengths[end] - 1], y), y))
         latest = {s.end: s for s in t.steps[: self.step + 1] if s.path_stop > s.path_start}
         for end, s in latest.items():
@@ -604,7 +617,7 @@ class _Painter:
             if not text:
                 continue
             tail = self.t.paths[end][self.lengths[end] - 1]
-            y = self.height - r - 1.5
+            y = self.floor - r - 1.5
             x = self.px(tail, y)
             strong = not movers or end in movers
             fill = self.colours[end] if strong else mix(self.ink.paper, self.colours[end], 0.55)

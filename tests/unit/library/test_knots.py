@@ -1,0 +1,206 @@
+"""Every knot that ships: its known invariant by a foreign library, its words in three schools, its pictures."""
+
+import itertools
+
+import pytest
+import spherogram
+
+from dim_ladder.library import VOCABULARIES, library_knots
+from dim_ladder.notation import Cross, Step, Weave
+from dim_ladder.trace import check_structure, close, linking, permutation, solve_knot, trace
+from dim_ladder.trace.diagram import tangle
+from dim_ladder.trace.display import Disc
+from dim_ladder.trace.holds import hold
+from dim_ladder.trace.pictures import step_picture
+from dim_ladder.trace.reduce import simplified
+from dim_ladder.trace.words import words_for
+from helpers.invariants import determinant_signature, seifert_numbers
+from helpers.weaves import weave_of
+
+NAMES = [k.name for k in library_knots()]
+BEFORE = {"chain-link": ["chain-begin (1)"], "chain-lock": ["chain-begin (1)", "chain-link (1)"]}
+
+
+def tied(name, fillers=2, *more, units=1):
+    """One of the knot, on ends in order; `fillers` for a place that takes what is left over."""
+    groups, at = [], 1
+    for p in solve_knot(Weave(""), name).params:
+        width = fillers if p.rest else 1
+        groups.append(" ".join(str(at + i) for i in range(width)))
+        at += width
+    call = f"{name} ({' | '.join(groups)})"
+    t = trace(weave_of(at - 1, *BEFORE.get(name, []), call, *more), units=units)
+    assert t.problems == ()
+    assert check_structure(t) == []
+    return t
+
+
+def closed(t, keep=None, how="braid"):
+    found = close(t, keep, how)
+    return determinant_signature(found) if found.pd else (1, 0)
+
+
+# Knots of one end, by name: trefoil, cinquefoil, figure-eight, the torus knots of two strands, and the unknot.
+ONE_END = {
+    "overhand": (3, 2), "stopper": (5, 4), "figure-eight": (5, 0), "coil-3": (7, 6), "coil-5": (11, 10),
+    "slip": (1, 0), "chain-begin": (1, 0), "chain-link": (1, 0),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", ONE_END)
+def test_knots_of_one_end(name):
+    d, s = closed(tied(name))
+    assert (d, abs(s)) == ONE_END[name]
+
+
+def test_a_locked_chain_is_a_knot_that_one_tuck_undoes():
+    t = tied("chain-lock")
+    assert closed(t)[0] > 1
+    assert hold(t).tucks == 1
+
+
+# Half knots over fillers, the fillers taken out and the workers joined: a trefoil for each, turned the other way for
+# the other side. The determinant of a sum is the product, the signature the sum.
+@pytest.mark.parametrize(
+    ("name", "determinant", "signature"),
+    [("half-right", 3, 2), ("half-left", 3, 2), ("square", 9, 0), ("square-lock", 27, 2)],
+)
+@pytest.mark.parametrize("fillers", [1, 2, 5])
+def test_half_knots(name, determinant, signature, fillers):
+    d, s = closed(tied(name, fillers), [1, 2 + fillers], "caps")
+    assert (d, abs(s)) == (determinant, signature)
+
+
+# Turns of a worker about a runner, in signed crossings: two a full turn.
+@pytest.mark.parametrize(
+    ("name", "turns"),
+    [
+        ("half-hitch", 2), ("half-hitch-behind", 2), ("cow-hitch", 0), ("cow-hitch-behind", 0),
+        ("larks-head", 0), ("larks-head-behind", 0), ("wrap-3", 6), ("wrap-5", 10), ("overhand-round", 2),
+        ("double-hitch-right", 5), ("double-hitch-left", 5), ("upright-hitch-right", 5), ("upright-hitch-left", 5),
+        ("bar-right", 5), ("bar-left", 5),
+    ],
+)  # fmt: skip
+def test_turns_about_a_runner(name, turns):
+    t = tied(name)
+    found = linking(t)
+    runner = t.hung - 1 if name in ("bar-left", "double-hitch-left") else 0
+    assert {abs(found.get((min(runner, e), max(runner, e)), 0)) for e in range(t.hung) if e != runner} == {
+        turns
+    }
+
+
+@pytest.mark.parametrize(
+    ("one", "other"),
+    [
+        ("half-right", "half-left"), ("double-hitch-right", "double-hitch-left"), ("bar-right", "bar-left"),
+        ("upright-hitch-right", "upright-hitch-left"), ("wall-3", "crown-3"), ("wall-4", "crown-4"),
+        ("half-hitch", "half-hitch-behind"), ("plait-right", "plait-left"),
+    ],
+)  # fmt: skip
+def test_mirror_images_turn_the_other_way(one, other):
+    a, b = linking(tied(one)), linking(tied(other))
+    assert sorted(a.values()) == sorted(-n for n in b.values())
+
+
+def test_two_overhands_each_round_the_other():
+    t = tied("double-connection")
+    assert [closed(t, [e])[0] for e in (1, 2)] == [3, 3]
+    assert linking(t) == {}
+
+
+def test_the_flat_mat_is_the_turks_head_of_three_leads_and_four_bights():
+    assert closed(tied("carrick-mat"), None, "caps") == (45, 0)
+    assert simplified(tangle(tied("carrick-mat"))).crossings <= 10
+
+
+def test_the_chain_of_two_does_not_turn():
+    assert linking(tied("snake", units=3)) == {}
+
+
+def test_three_overhands_each_round_the_others():
+    t = tied("walker-3")
+    assert [closed(t, [e])[0] for e in (1, 2, 3)] == [3, 3, 3]
+    assert len(set(linking(t).values())) == 1
+    assert len(linking(t)) == 3
+
+
+@pytest.mark.parametrize(("name", "count"), [("wall-3", 3), ("crown-3", 3), ("wall-4", 4), ("crown-4", 4)])
+def test_walls_and_crowns_pass_every_end_on_and_lock_them_with_one_tuck(name, count):
+    t = tied(name)
+    assert permutation(t) == (*range(2, count + 1), 1)
+    assert hold(t).tucks == 1
+    assert hold(t).loose == ()
+
+
+def test_walls_and_crowns_upon_each_other_bring_the_ends_round():
+    assert permutation(tied("round-button")) == (1, 2, 3)
+    assert permutation(tied("crown-wall-4")) == (3, 4, 1, 2)
+    assert hold(tied("round-button")).tucks == 3
+
+
+def braid_word(name):
+    """The plait as a braid word, from its script alone: which neighbours change places, and who is in front."""
+    knot = solve_knot(Weave(""), name)
+    order = [p.name for p in knot.params]
+    word = []
+    for step in knot.steps:
+        assert isinstance(step, Step)
+        for hop in step.hops:
+            assert isinstance(hop, Cross)
+            for ref in hop.refs:
+                i, j = order.index(step.end), order.index(ref)
+                assert abs(i - j) == 1
+                order[i], order[j] = order[j], order[i]
+                # A generator has the strand that goes to the right in front, or behind.
+                word.append((min(i, j) + 1) * (1 if (j > i) == hop.over else -1))
+    return word
+
+
+@pytest.mark.parametrize(
+    "name", [n for n in NAMES if n.startswith(("plait-", "round-")) and n != "round-button"]
+)
+def test_plaits_are_the_closed_braids_of_their_crossings(name):
+    for units in (2, 3):
+        t = tied(name, units=units)
+        ours = close(t)
+        theirs = spherogram.Link(braid_closure=braid_word(name) * units)
+        assert ours.components - ours.bare == len(theirs.link_components)  # it leaves out what crosses nothing
+        if ours.bare == 0:
+            d, s = determinant_signature(ours)
+            assert (d, abs(s)) == (seifert_numbers(theirs)[0], abs(seifert_numbers(theirs)[1]))
+
+
+@pytest.mark.parametrize(
+    ("name", "cycle"), [("plait-3", 3), ("plait-4", 4), ("round-4", 2), ("round-6", 3), ("round-8", 4)]
+)
+def test_round_plaits_keep_two_sides_and_flat_ones_take_every_place(name, cycle):
+    perm = permutation(tied(name))
+    at, n = perm, 1
+    while at != tuple(range(1, len(perm) + 1)):
+        at, n = tuple(perm[p - 1] for p in at), n + 1
+    assert n == cycle
+
+
+@pytest.mark.parametrize("name", NAMES)
+def test_every_knot_has_its_words_and_its_pictures(name):
+    t = tied(name)
+    for voice in VOCABULARIES:
+        said = words_for(t, voice)
+        heading = next(w.heading for w in reversed(said) if w.heading)
+        assert heading.lower() == VOCABULARIES[voice].knot(name).lower()
+        assert all(w.sentence[0].isupper() for w in said)
+    plain, macrame = (" ".join(w.sentence for w in words_for(t, v)) for v in ("plain", "macrame"))
+    assert plain != macrame
+    for i, s in enumerate(t.steps):
+        picture = step_picture(t, i)
+        labels = [x for x in picture.shapes if isinstance(x, Disc) and x.tag == "label"]
+        assert len(labels) == len(s.order)
+        for a, b in itertools.combinations(labels, 2):
+            assert abs(a.x - b.x) >= a.r + b.r or abs(a.y - b.y) >= a.r + b.r
+        assert all(x.x - x.r >= 0 and x.x + x.r <= picture.width for x in labels)
+        assert any(x.tag == "arrow" for x in picture.shapes)
+
+
+def test_about_forty_knots_ship():
+    assert len(NAMES) == len(set(NAMES)) >= 40
