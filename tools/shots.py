@@ -67,6 +67,18 @@ def main() -> None:
         board.act("drop")
         w.session.unsaved = False  # the unfinished weave is not kept
         shot("record-plait", "reed-plait", step=1)
+        shot("record-runner-bars", "sluice-hanging", step=20)
+        shot("record-round-former", "marsh-ring")
+        shot("record-figure", "sandpiper", step=9)
+        shot("record-stitching", "double-bar", step=13)
+        w.open_path(tern)
+        board.setFocus()
+        QTest.keyClicks(board, "1oi")
+        settle(w)
+        dot = board.regions()[9]
+        QTest.mouseMove(board, board._at(dot).toPoint())
+        shot("record-any-region")
+        board.act("drop")
         shot("tie", tern.stem, "view.tie")
         shot("cut", stage="view.cut")
         shot("sheet", stage="view.sheet")

@@ -1,5 +1,6 @@
 """Properties over the whole language: what is written reads back, every trace is a sound planar diagram."""
 
+import itertools
 import random
 from dataclasses import replace
 
@@ -7,6 +8,7 @@ import pytest
 
 from dim_ladder.notation import parse_strict, write
 from dim_ladder.trace import check_structure, close, euler_characteristic, trace
+from dim_ladder.trace.display import Disc
 from dim_ladder.trace.expand import Solved, derived
 from dim_ladder.trace.pictures import diagram, step_picture
 from dim_ladder.trace.words import gathered, step_sentence, words_for
@@ -29,6 +31,10 @@ def test_every_step_leaves_a_sound_diagram_and_reads_back(seed):
             picture = step_picture(t, i)
             assert picture.width > 0
             assert picture.height > 0
+            labels = [x for x in picture.shapes if isinstance(x, Disc) and x.tag == "label"]
+            assert len(labels) == len(s.order)
+            for a, b in itertools.combinations(labels, 2):
+                assert abs(a.x - b.x) >= a.r + b.r - 1e-6
     assert len(words_for(t)) == len(t.steps)
     assert len(gathered(t)) <= len(t.steps)
 

@@ -165,7 +165,9 @@ def test_plaits_are_the_closed_braids_of_their_crossings(name):
         t = tied(name, units=units)
         ours = close(t)
         theirs = spherogram.Link(braid_closure=braid_word(name) * units)
-        assert ours.components - ours.bare == len(theirs.link_components)  # it leaves out what crosses nothing
+        assert ours.components - ours.bare == len(
+            theirs.link_components
+        )  # it leaves out what crosses nothing
         if ours.bare == 0:
             d, s = determinant_signature(ours)
             assert (d, abs(s)) == (seifert_numbers(theirs)[0], abs(seifert_numbers(theirs)[1]))
