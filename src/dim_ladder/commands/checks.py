@@ -8,17 +8,18 @@ from dim_ladder.base import InputError, format_length
 from dim_ladder.library import cord_kind
 from dim_ladder.notation import Weave
 from dim_ladder.shape.rough import uneven_folds
-from dim_ladder.trace import trace
+from dim_ladder.trace import Trace, end_cycle, trace
 from dim_ladder.trace.faces import colours_after, faces, side_slip
 from dim_ladder.trace.former import cover, former_diameter, former_work, strand_length
 from dim_ladder.trace.holds import Hold, hold
-from dim_ladder.trace.turning import Turning, turning
+from dim_ladder.trace.turning import Turning, cycle_linking, turning
 from dim_ladder.trace.words import listing
 
 
 @dataclass(frozen=True, slots=True)
 class Checks:
-    """notes : (kind, sentence); kind is flat, spiral, plain, hold, faces, colours, fold, slip or former."""
+    """notes : (kind, sentence); kind is flat, spiral, plain, hold, faces, colours, fold, slip, closed or
+    former."""
 
     section: str
     turn: Turning | None
@@ -68,5 +69,20 @@ def check_section(weave: Weave, section: str, girth_mm: float = 0.0) -> Checks:
         if one.crossings and before != after and len(before) <= 12:
             words = listing(list(after))
             notes.append(("colours", f"After one unit hang, from left to right: {words}."))
+    if weave.hang.on == "closed-loop" and not one.problems and one.settled and one.crossings:
+        notes.append(("closed", _closed_loop(one)))
     notes += [("fold", text) for text in uneven_folds(weave, section)]
     return Checks(section, turn, held, slip, tuple(notes))
+
+
+def _closed_loop(one: Trace) -> str:
+    """Whether work in a loop that is fast at both ends can be pulled through, as far as places and turns tell."""
+    cycle = end_cycle(one)
+    if cycle > 1:
+        return (
+            f"In a closed loop every cord must come back to its place: work {cycle} units at a time, or any multiple of "
+            f"{cycle}."
+        )
+    if sum(cycle_linking(one).values()):
+        return "In a closed loop this leaves the loop twisted: every turn to one side wants one to the other."
+    return "Every cord comes back to its place, so the excess below can be pulled through as you go."

@@ -32,6 +32,9 @@ HANGINGS: dict[str, Hanging] = {
     "ring": Hanging("folded through a ring with a lark's head each", 30.0),
     "buckle": Hanging("folded on the buckle with a cow hitch each", 35.0),
     "loop": Hanging("from the loop of the middle cord", 30.0),
+    "closed-loop": Hanging(
+        "as a closed loop, fast at both ends: after every few steps pull the excess through below", 20.0
+    ),
     "former": Hanging("round a former, held with a clip", 60.0),
     "cold-start": Hanging("laid side by side and clipped", 40.0),
 }

@@ -18,6 +18,8 @@ class Vocabulary:
     cord: str
     standing: str
     bight: str
+    round: str
+    thread: str  # before "up through": empty, or a verb with a space
     knots: dict[str, str] = field(default_factory=dict)
 
     def knot(self, neutral: str) -> str:
@@ -95,14 +97,14 @@ def _names(school: int) -> dict[str, str]:
 VOCABULARIES: dict[str, Vocabulary] = {
     "plain": Vocabulary(
         "plain", "end", "filler", "fillers", "{end} goes {side}", "{end} go {side}",
-        "cord", "standing part", "a doubled part of it", _names(0),
+        "cord", "standing part", "a doubled part of it", "round", "", _names(0),
     ),
     "paracord": Vocabulary(
         "paracord", "strand", "core strand", "core", "Take {end} {side}", "Take {end} {side}",
-        "cord", "standing end", "a bight of it", _names(1),
+        "cord", "standing end", "a bight of it", "wrapped round", "tuck it ", _names(1),
     ),
     "macrame": Vocabulary(
         "macrame", "cord", "filler cord", "filler cords", "Bring {end} {side}", "Bring {end} {side}",
-        "cord", "upper part", "a loop of it", _names(2),
+        "cord", "upper part", "a loop of it", "wound round", "pass it ", _names(2),
     ),
 }  # fmt: skip

@@ -19,11 +19,13 @@ class SizeRow(BaseModel):
 
 
 class SheetChoices(BaseModel):
-    """Words, units, sizes and names on the sheet. vocabulary : plain, paracord or macrame."""
+    """Words, units, sizes and names on the sheet. vocabulary : plain, paracord or macrame. lie : how the work lies
+    before the reader, hanging or on a table."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
     vocabulary: Literal["plain", "paracord", "macrame"] = "plain"
+    lie: Literal["hanging", "table"] = "hanging"
     units: Literal["metric", "imperial"] = "metric"
     designer: Short = ""
     licence: Short = ""

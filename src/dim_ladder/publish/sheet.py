@@ -204,7 +204,7 @@ def _sections(
             out.append(_former_section(weave, section, made, ink, plan, choices))
             continue
         steps = []
-        for line in gathered(t, voice, only=own, after=number):
+        for line in gathered(t, voice, choices.lie, own, number):
             i = line.step
             number = line.number
             picture = None

@@ -20,16 +20,16 @@ from dim_ladder.scale import Plan
 from dim_ladder.shelf.document import Document
 
 FORMAT = "dim-ladder-weave"
-VERSION = 1
+VERSION = 2  # 1: the first script language. 2: the whole language; how the work lies before the reader.
 SUFFIX = ".dimladder"
 MAX_BYTES = 20_000_000
 
 
-class _FileV1(BaseModel):
+class _File(BaseModel):
     model_config = ConfigDict(extra="forbid")
 
     format: Literal["dim-ladder-weave"]
-    version: Literal[1]
+    version: Literal[2]
     script: str
     ties: tuple[Tie, ...] = Field(default=(), max_length=20_000)
     plan: Plan = Field(default_factory=Plan)
@@ -50,6 +50,19 @@ def document_text(doc: Document) -> str:
     if doc.draft:
         file["draft"] = doc.draft
     return json.dumps(file, ensure_ascii=False, indent=1) + "\n"
+
+
+def _migrated(data: dict[str, object], version: int) -> dict[str, object]:
+    """A copy of a file's fields brought up to the newest version, one version at a time."""
+    data = dict(data)
+    if version == 1:  # every script of version 1 reads the same; there was one way for the work to lie
+        sheet = data.get("sheet")
+        if isinstance(sheet, dict) and "lie" in sheet:
+            raise InputError(
+                "sheet.lie is not known in format 1", "Mend this field; the file was left as it is"
+            )
+        data["version"] = version = 2
+    return data
 
 
 def read_document_text(text: str, name: str = "the document") -> Document:
@@ -74,7 +87,7 @@ def read_document_text(text: str, name: str = "the document") -> Document:
             "Update Dim Ladder; the file was left as it is",
         )
     try:
-        file = _FileV1.model_validate(data)
+        file = _File.model_validate(_migrated(data, version))
     except ValidationError as e:
         problems = tuple(
             Problem(

@@ -192,7 +192,7 @@ class _Speaker:
             how = f"{self.lie.in_front} first" if hop.over != self.r.turned else "behind first"
             if self.lie.name == "table" and how == "behind first":
                 how = "below first"
-            text = f"round {self.names(h.ends)} {times(hop.turns)}, {how}"
+            text = f"{self.words.round} {self.names(h.ends)} {times(hop.turns)}, {how}"
             return f"{self.start('')} {text}" if first else text
         if isinstance(hop, Curl):
             over = "over" if hop.over != self.r.turned else "under"
@@ -230,15 +230,17 @@ class _Speaker:
             return f"{self.start('')} {text}" if first else f"then {text}"
         what = self.loop(h, hop)
         if up:
-            text = f"up through {what}: in {lie.from_back}, out {lie.to_front} over the loop’s edge"
+            text = f"{self.words.thread}up through {what}: in {lie.from_back}, out {lie.to_front} over the loop’s edge"
         else:
-            text = f"down through {what}: in {lie.from_front}, out {lie.to_back} under the loop’s edge"
+            text = f"{self.words.thread}down through {what}: in {lie.from_front}, out {lie.to_back} under the loop’s edge"
         if hop.turns > 1:
             text += f", {times(hop.turns)} round that edge"
         if hop.bight:
             text = f"{self.words.bight} goes {text}"
             return f"{self.who()}: {text}" if first else f"then {text}"
-        return f"{self.start('')} {text}" if first else f"then {text}"
+        if not first:
+            return f"then {text}"
+        return f"{self.start('')}, {text}" if self.words.thread else f"{self.start('')} {text}"
 
     def loop(self, h: HopRecord, hop: Through) -> str:
         owner = h.ends[0]
@@ -379,7 +381,7 @@ def gathered(
         said = ""
         if stop - first > 1:  # one step is as soon said as repeated
             for sign, a, b in reversed(known):
-                lines = f"{a}" if a == b else f"{a} and {b}" if b == a + 1 else f"{a} to {b}"
+                lines = _lines(a, b)
                 if sign == here:
                     said = f"Repeat {lines}."
                 elif mirror_of(sign) == here:
@@ -394,13 +396,78 @@ def gathered(
             out.append(Line(number, heading, said, first, True, stop - 1))
             continue
         begin = number + 1
-        for i in range(first, stop):
+        period = _period(trace, first, stop)
+        for i in range(first, first + period):
             number += 1
             head = heading if i == first else step_heading(trace, i, voice)
             out.append(Line(number, head, step_sentence(trace, i, voice, lie), i, False, i))
+        if period < stop - first:
+            lines = _lines(begin, number)
+            number += 1
+            said = f"Repeat {lines} {_with_whom(trace, first, stop, period)}."
+            out.append(Line(number, "", said, first + period, True, stop - 1))
         if here and all(s for s in here):
             known.append((here, begin, number))
     return tuple(out)
+
+
+def _lines(a: int, b: int) -> str:
+    return f"{a}" if a == b else f"{a} and {b}" if b == a + 1 else f"{a} to {b}"
+
+
+def _period(trace: Trace, first: int, stop: int) -> int:
+    """After how many steps of a run it does the same again further on, with other ends: a bar of hitches has three."""
+    count = stop - first
+    for period in range(1, count // 2 + 1):
+        if count % period == 0:
+            parts = [_relative(trace, i, i + period) for i in range(first, stop, period)]
+            if parts[0] and all(p == parts[0] for p in parts):
+                return period
+    return count
+
+
+def _relative(trace: Trace, first: int, stop: int) -> Signature:
+    """What steps do, by places counted from that of the first end moved."""
+    sign = signature(trace, first, stop)
+    if not sign:
+        return ()
+    base = sign[0][1]
+    assert isinstance(base, tuple)
+    start = base[0]
+
+    def moved(p: object) -> object:
+        if isinstance(p, tuple):
+            return tuple(moved(x) for x in p)
+        return p - start if isinstance(p, int) else p
+
+    out: list[tuple[object, ...]] = []
+    for _, places, tension, *hops in sign:
+        new: list[object] = []
+        for h in hops:
+            assert isinstance(h, tuple)
+            if h[0] == "t":
+                new.append((*h[:3], moved(h[3]), *h[4:]))
+            else:
+                new.append((*h[:4], moved(h[4])))
+        out.append((moved(places), tension, *new))
+    return tuple(out)
+
+
+def _with_whom(trace: Trace, first: int, stop: int, period: int) -> str:
+    """Which ends take their turn in the repetitions: those that are not in every one of them."""
+    parts = []
+    for i in range(first, stop, period):
+        steps = trace.steps[i : i + period]
+        parts.append(
+            list(dict.fromkeys(e for s in steps for e in (*s.ends, *(x for h in s.hops for x in h.ends))))
+        )
+    common = set(parts[0]).intersection(*parts[1:])
+    others = [
+        listing([letter_of(trace, e) for e in part if e not in common] or ["the same"]) for part in parts[1:]
+    ]
+    if len(others) == 1:
+        return f"with {others[0]}"
+    return f"with {others[0]}, then {listing(others[1:])}"
 
 
 def runs(trace: Trace) -> list[tuple[int, int]]:

@@ -65,7 +65,7 @@ def changed(**fields):
         ('{"format": "other"}', "is not a Dim Ladder weave"),
         (changed(version=...), "does not say its version"),
         (changed(version=True), "does not say its version"),
-        (changed(version=2), "written by a newer Dim Ladder (format 2, this one reads 1)"),
+        (changed(version=3), "written by a newer Dim Ladder (format 3, this one reads 2)"),
         (changed(extra=1), "extra: Extra inputs are not permitted"),
         (changed(plan={"risk": 7}), "plan.risk: Input should be less than 0.5"),
         (changed(plan={"size_mm": float("nan")}), "plan.size_mm"),

@@ -15,7 +15,7 @@ from dim_ladder.trace.layout import layout, window_rows
 from dim_ladder.trace.pictures import diagram, letter, step_picture
 from dim_ladder.trace.roles import roles, section_work
 from dim_ladder.trace.turning import turning
-from dim_ladder.trace.words import hang_sentence, place_words, step_sentence, words_for
+from dim_ladder.trace.words import gathered, hang_sentence, place_words, step_sentence, words_for
 from helpers.weaves import PLAIT, SPIRAL, TERN, weave_of
 
 
@@ -181,3 +181,47 @@ def test_svg_escapes_and_parses():
     t = trace(parse_strict(TERN.replace("Tern Ladder", "<b>&amp; 'x'")))
     root = ET.fromstring(to_svg(ladder_picture(t)))
     assert "<b>&amp;" in root.find("{http://www.w3.org/2000/svg}title").text
+
+
+def test_a_bar_is_said_once_and_then_with_whom():
+    t = trace(weave_of(8, "bar-right (1 | 2..8)", "bar-left (1..7 | 8)"))
+    lines = gathered(t)
+    assert [line.number for line in lines] == [1, 2, 3, 4, 5]
+    assert lines[3].sentence == "Repeat 1 to 3 with C, then D, E, F, G and H."
+    assert lines[4].sentence == "Repeat 1 to 4 on the other side."
+    assert (lines[3].step, lines[3].last) == (3, 20)
+    assert gathered(t, after=7)[3].sentence.startswith("Repeat 8 to 10")
+
+
+def test_steps_from_behind_and_again_are_said_once():
+    t = trace(weave_of(3, "wall-3 (1 | 2 | 3)", "crown-3 (1 | 2 | 3)", "wall-3 (1 | 2 | 3)"))
+    said = [line.sentence for line in gathered(t) if line.repeats]
+    assert said == ["Repeat 1 to 3 from behind: over becomes under, up becomes down.", "Repeat 1 to 3."]
+
+
+def test_the_work_may_lie_on_a_table():
+    t = trace(parse_strict(TERN))
+    assert "in from below, out to the top" in step_sentence(t, 1, "plain", "table")
+    with pytest.raises(InputError, match="cannot lie"):
+        step_sentence(t, 1, "plain", "upside-down")
+
+
+def test_every_hop_has_its_sentence_in_every_school():
+    lines = [
+        "1: round 2 3", "1: over own left @eye, up @eye turns 2", "1: over own right, bight down own",
+        "1: bight over 2", "1+2: over 3", "3: up gap 1 2", "2: down left of 3 1", "1: over 2, leave 25 mm", "4: under 3, to 1",
+    ]  # fmt: skip
+    t = trace(weave_of(4, *lines))
+    assert t.problems == ()
+    plain = " ".join(w.sentence for w in words_for(t))
+    for words in (
+        "round B 3 times, in front first",
+        "makes a loop and crosses to the left over its own standing part",
+        "the loop “eye”", "twice round that edge", "a doubled part of it goes down", "the tip stays where it was",
+        "as one", "between", "above its 1st crossing from the tail", "Leave 25 mm standing in that turn.",
+    ):  # fmt: skip
+        assert words in plain, words
+    schools = {" ".join(w.sentence for w in words_for(t, v)) for v in ("plain", "paracord", "macrame")}
+    assert len(schools) == 3
+    assert "tuck it up through" in " ".join(w.sentence for w in words_for(t, "paracord"))
+    assert "wound round" in " ".join(w.sentence for w in words_for(t, "macrame"))

@@ -107,7 +107,7 @@ class StepPanel(QFrame):
                 "",
             )
             self.title.setText(f"Step {step + 1}" + (f" · {knot}" if knot else ""))
-            self.sentence.setText(step_sentence(trace, step, voice))
+            self.sentence.setText(step_sentence(trace, step, voice, s.document.sheet.lie))
             finish = FINISHES.get(record.finish)
             self.caution.setText("\n".join(CAUTIONS[k] for k in finish.cautions) if finish else "")
             if record.hops:

@@ -32,6 +32,7 @@ from dim_ladder.publish import SheetChoices, SizeRow, to_pdf
 from dim_ladder.shelf import Document
 
 VOICES = (("plain", "plain words"), ("paracord", "paracord words"), ("macrame", "macrame words"))
+LIES = (("hanging", "hangs from above"), ("table", "lies on a table"))
 UNITS = (("metric", "metric"), ("imperial", "feet and inches"))
 TEXTS = (
     ("designer", "Designed by"),
@@ -69,6 +70,7 @@ class SheetScreen(QWidget):
         title.setFont(sized(1.15, True))
         side.addWidget(title)
         self.voices = self._choice(side, "Words", VOICES, "vocabulary")
+        self.lies = self._choice(side, "The work", LIES, "lie")
         self.units = self._choice(side, "Lengths", UNITS, "units")
         self.texts: dict[str, QLineEdit] = {}
         for key, words in TEXTS:
@@ -165,7 +167,11 @@ class SheetScreen(QWidget):
     def _outdate(self) -> None:
         self._stale = True
         sheet = self._session.document.sheet
-        for group, value in ((self.voices, sheet.vocabulary), (self.units, sheet.units)):
+        for group, value in (
+            (self.voices, sheet.vocabulary),
+            (self.lies, sheet.lie),
+            (self.units, sheet.units),
+        ):
             for button in group.buttons():
                 button.setChecked(button.property("value") == value)
         for key, edit in self.texts.items():

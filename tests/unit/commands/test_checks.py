@@ -1,0 +1,71 @@
+"""What is said of a section: one sentence for each thing a maker asks."""
+
+import pytest
+
+from dim_ladder.base import InputError
+from dim_ladder.commands.checks import check_section
+from dim_ladder.notation import parse_strict
+from helpers.weaves import PLAIT, SPIRAL, TERN, weave_of
+
+
+def notes(weave, section, girth=0.0):
+    return dict(check_section(weave, section, girth).notes)
+
+
+def test_a_band():
+    said = notes(parse_strict(TERN), "bar")
+    assert said["flat"].startswith("Flat")
+    assert "2 tucks" in said["hold"]
+    assert "front centre" in said["faces"]
+    assert "colours" not in said  # they hang as before
+    assert "slip" not in said
+    with pytest.raises(InputError):
+        check_section(parse_strict(TERN), "nope")
+
+
+def test_a_plait_changes_its_colours_and_is_held_by_nothing():
+    said = notes(parse_strict(PLAIT), "reed")
+    assert said["colours"] == "After one unit hang, from left to right: brown, gold and green."
+    assert "only while its ends are held" in said["hold"]
+
+
+def test_bars_of_hitches_are_not_said_to_spiral():
+    assert "flat" in notes(weave_of(8, "bar-right (1 | 2..8)", "bar-left (1..7 | 8)"), "s")
+    said = notes(weave_of(8, "bar-right (1 | 2..8)"), "s")
+    assert "wrapped" in said
+    assert "spiral" not in said
+    assert "spiral" in notes(weave_of(2, "half-hitch (1 | 2)"), "s")
+    assert "spiral" in notes(parse_strict(SPIRAL), "bar")
+
+
+def test_a_cord_folded_in_the_middle_whose_ends_eat_unevenly():
+    weave = parse_strict(
+        'weave "U"\ncords\n  a nylon-4mm #1f6f8b\nhang\n  a.a a.b\nsection s: body, fit\n  half-hitch (1 | 2)\n'
+    )
+    said = notes(weave, "s")["fold"]
+    assert said.startswith("a.a eats about")
+    assert "too short to reach" in said
+    assert "fold" not in notes(parse_strict(TERN), "bar")
+
+
+def test_work_in_a_closed_loop_must_come_back():
+    text = PLAIT.replace("hang\n", "hang on closed-loop\n")
+    assert "3 units at a time" in notes(parse_strict(text), "reed")["closed"]
+    whole = text.replace("  3: over 2\n  1: over 2\n", "  plait-3 (1 | 2 | 3) repeat 3\n")
+    assert "pulled through" in notes(parse_strict(whole), "reed")["closed"]
+    turned = text.replace("  3: over 2\n  1: over 2\n", "  1: over 2\n  1: over 2\n")
+    assert "twisted" in notes(parse_strict(turned), "reed")["closed"]
+    assert "closed" not in notes(parse_strict(PLAIT), "reed")
+
+
+def test_a_former_names_the_cords_it_takes_and_what_to_lay_it_on():
+    weave = parse_strict(
+        'weave "R"\ncords\n  a nylon-2mm #1f6f8b\nhang on former\n  a.a\n'
+        "section ring: body, on former, leads 5 bights 8\n  follow left\n"
+    )
+    said = notes(weave, "ring", 178.0)["former"]
+    assert said.startswith(
+        "5 leads and 8 bights take one cord, 128 crossings, every strand 2 times side by side."
+    )
+    assert "17.8 cm: a former 57 mm across" in said
+    assert "a former" not in notes(weave, "ring")["former"]
