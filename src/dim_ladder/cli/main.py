@@ -34,9 +34,10 @@ from dim_ladder.trace import Trace, close, colour_cycle, permutation, trace
 from dim_ladder.trace.display import Picture
 from dim_ladder.trace.former import FormerWork, former_sections, former_work, widen_sentence
 from dim_ladder.trace.former_pictures import flat_picture, round_picture
+from dim_ladder.trace.gather import gathered
 from dim_ladder.trace.ladder import ladder_picture
 from dim_ladder.trace.pictures import diagram, step_picture
-from dim_ladder.trace.words import gathered, hang_sentence, words_for
+from dim_ladder.trace.words import hang_sentence, words_for
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, help="Dim Ladder without its window.")
 ties_app = typer.Typer(no_args_is_help=True, help="Test ties as CSV.")

@@ -16,9 +16,10 @@ from dim_ladder.trace import Trace, trace
 from dim_ladder.trace.display import WHITE, Ink, Picture
 from dim_ladder.trace.former import former_diameter, former_work, strand_length, widen_sentence
 from dim_ladder.trace.former_pictures import flat_picture, round_picture
+from dim_ladder.trace.gather import gathered
 from dim_ladder.trace.pictures import Style, diagram, letter, step_picture
 from dim_ladder.trace.turning import turning
-from dim_ladder.trace.words import gathered, hang_sentence
+from dim_ladder.trace.words import hang_sentence
 
 KIND_WORDS = {"start": "Start", "body": "Unit", "finish": "Finish"}
 PICTURE = Style(unit=22.0, row=24.0, cord=10.5)

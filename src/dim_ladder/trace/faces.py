@@ -7,10 +7,11 @@ from dataclasses import dataclass
 from dim_ladder.base.colours import colour_word
 from dim_ladder.notation import Cross, Weave
 from dim_ladder.trace.diagram import permutation
+from dim_ladder.trace.gather import Signature, mirror_of, runs, signature
 from dim_ladder.trace.pictures import letter_of
 from dim_ladder.trace.tracer import trace
 from dim_ladder.trace.value import Trace
-from dim_ladder.trace.words import Signature, listing, mirror_of, runs, signature
+from dim_ladder.trace.words import listing
 
 
 @dataclass(frozen=True, slots=True)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import itertools
 import math
 from dataclasses import dataclass
 
@@ -24,6 +23,7 @@ from dim_ladder.trace.display import (
 )
 from dim_ladder.trace.layout import Layout, layout, window_rows
 from dim_ladder.trace.value import Crossing, Placed, StepRecord, Trace
+from dim_ladder.trace.windows import part_start, window_of
 
 
 @dataclass(frozen=True, slots=True)
@@ -66,19 +66,6 @@ def end_patterns(trace: Trace) -> list[int]:
     return [names.index(n) if (n := e.split(".")[0]) in names else 0 for e in trace.ends]
 
 
-def part_start(trace: Trace, step: int) -> int:
-    """The first step with the ends that hang at this one: work that hangs anew is a picture of its own."""
-    if not 0 <= step < len(trace.steps):
-        return 0
-    here = set(trace.steps[step].order)
-    while step > 0 and here & set(trace.steps[step].before) and here & set(trace.steps[step - 1].order):
-        step -= 1
-    return step
-
-
-BLOCK = 6  # steps of one long knot that share a picture's layout
-
-
 LAYER_WIDTH = 1.7  # a finished section that hangs as one tail, in cords
 THINNEST = 0.45
 
@@ -88,29 +75,6 @@ def end_widths(trace: Trace) -> list[float]:
     diameters = [cord_kind(c.kind).diameter if (c := trace.weave.cord_of(e)) else 0.0 for e in trace.ends]
     most = max(diameters, default=0.0)
     return [max(THINNEST, d / most) if d else LAYER_WIDTH for d in diameters]
-
-
-def window_of(trace: Trace, step: int) -> int:
-    """First step to show with a step: its knot from the start (of a long one, its block of steps), or for bare steps
-    the few before it."""
-    if not 0 <= step < len(trace.steps):
-        return max(0, step)
-    record = trace.steps[step]
-    op = record.op
-    first = step
-    while first > 0 and trace.steps[first - 1].op is op and trace.steps[first].knot_step != 0:
-        first -= 1
-    if record.knot_step >= 0:
-        return max(first, step - record.knot_step % BLOCK)
-    while first > 0 and step - first < 3 and _together(trace.steps[first - 1], record):
-        first -= 1
-    return first
-
-
-def _together(before: StepRecord, record: StepRecord) -> bool:
-    """Whether an earlier bare step is shown with a later one: of the same unit, with nothing done to the whole
-    between."""
-    return (before.op.section, before.op.unit) == (record.op.section, record.op.unit) and before.deed is None
 
 
 def step_picture(
@@ -143,15 +107,10 @@ def diagram(
     focus : everything but the moving end is quiet. Otherwise all is in full colour.
     """
     style = style or Style()
-    return _Painter(trace, first, step, ink, style, step if layout_to is None else layout_to, focus).picture()
+    return Painter(trace, first, step, ink, style, step if layout_to is None else layout_to, focus).picture()
 
 
-def region_anchors(trace: Trace, first: int, step: int, ink: Ink, style: Style) -> tuple[Anchor, ...]:
-    """Every region of a diagram(trace, first, step, ...) that can be clicked, beside the strand to come out over."""
-    return _Painter(trace, first, step, ink, style, step, False).regions()
-
-
-class _Painter:
+class Painter:
     def __init__(
         self, trace: Trace, first: int, step: int, ink: Ink, style: Style, last: int, focus: bool
     ) -> None:
@@ -263,65 +222,6 @@ class _Painter:
                     out.append((self.px(lane, y), y))
         body = sorted(out[1:], key=lambda p: p[1], reverse=not down)
         return [out[0], *body, (self.px(lane, y1), y1)]
-
-    def regions(self) -> tuple[Anchor, ...]:
-        out: list[Anchor] = []
-        by_piece: dict[tuple[bool, int], list[int]] = {}
-        for n, c in enumerate(self.t.crossings):
-            by_piece.setdefault((True, c.lane), []).append(n)
-            by_piece.setdefault((False, c.row), []).append(n)
-        off = self.s.unit * 0.36
-        for end in self.now:
-            path = self.t.paths[end][: self.lengths[end]]
-            count = 0
-            for i in range(len(path) - 1, -1, -1):
-                lane = i % 2 == 0
-                met = by_piece.get((lane, path[i]), [])
-                parts = self._parts(end, i, met)
-                for k, (x, y, going) in enumerate(parts):
-                    if y is not None:
-                        for left in (True, False):
-                            d = (
-                                (-off if left == (going > 0) else off)
-                                if lane
-                                else (off if left == (going > 0) else -off)
-                            )
-                            at = (x + d, y) if lane else (x, y + d)
-                            out.append(Anchor("region", end, *at, count + k, left != self.back))
-                count += len(met)
-        return tuple(out)
-
-    def _parts(self, end: int, i: int, met: list[int]) -> list[tuple[float, float | None, int]]:
-        """Middles of the parts of piece i between its crossings, from the tail up, with the way the end goes there;
-        y None for what is not to be seen or too short to click."""
-        t, path = self.t, self.t.paths[end]
-        if i % 2 == 0:
-            lane = path[i]
-            top = self.py(path[i - 1]) if i else self._top_y(end)
-            bottom = self.py(path[i + 1]) if i + 1 < self.lengths[end] else self.floor - self.s.unit * 0.95
-            stops = [bottom, *(self.py(t.crossings[n].row) for n in met), top]
-            down = bottom >= top
-            stops.sort(reverse=down)
-            out: list[tuple[float, float | None, int]] = []
-            for a, b in itertools.pairwise(stops):
-                y = (a + b) / 2
-                seen = abs(a - b) > self.s.row * 0.4 and 0 < y < self.height
-                out.append((self.px(lane, y), y if seen else None, 1 if down else -1))
-            return out
-        row = path[i]
-        y = self.py(row)
-        xs = [
-            self.px(path[i + 1], y),
-            *(self.px(t.crossings[n].lane, y) for n in met),
-            self.px(path[i - 1], y),
-        ]
-        right = xs[0] >= xs[-1]
-        xs.sort(reverse=right)
-        shown = self.shows(row)
-        return [
-            ((a + b) / 2, y if shown and abs(a - b) > self.s.unit * 0.4 else None, 1 if right else -1)
-            for a, b in itertools.pairwise(xs)
-        ]
 
     # -- paths -----------------------------------------------------------------------------------
 

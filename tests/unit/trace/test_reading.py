@@ -10,12 +10,13 @@ from dim_ladder.notation import parse_strict
 from dim_ladder.publish.svg import to_svg
 from dim_ladder.trace import colour_cycle, trace
 from dim_ladder.trace.display import Disc, Label, Line
+from dim_ladder.trace.gather import gathered
 from dim_ladder.trace.ladder import ladder_picture, rungs
 from dim_ladder.trace.layout import layout, window_rows
 from dim_ladder.trace.pictures import diagram, letter, step_picture
 from dim_ladder.trace.roles import roles, section_work
 from dim_ladder.trace.turning import turning
-from dim_ladder.trace.words import gathered, hang_sentence, place_words, step_sentence, words_for
+from dim_ladder.trace.words import hang_sentence, place_words, step_sentence, words_for
 from helpers.weaves import PLAIT, SPIRAL, TERN, weave_of
 
 

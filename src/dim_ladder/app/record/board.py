@@ -25,6 +25,7 @@ from dim_ladder.commands import ACTIONS, AddItem
 from dim_ladder.commands.draft import Draft, begin
 from dim_ladder.notation import Cross, Loop, Section, working_ends, write_item
 from dim_ladder.trace import Trace
+from dim_ladder.trace.clicks import region_anchors
 from dim_ladder.trace.display import Anchor, Picture
 from dim_ladder.trace.former import former_work
 from dim_ladder.trace.former_pictures import flat_picture
@@ -35,9 +36,8 @@ from dim_ladder.trace.pictures import (
     end_colours,
     letter,
     letter_of,
-    region_anchors,
-    window_of,
 )
+from dim_ladder.trace.windows import window_of
 
 STYLE = Style(unit=34.0, row=36.0, cord=15.0)
 SHOWN_STEPS = 8
