@@ -116,9 +116,9 @@ class Hops:
         pen, d = self.pen, self.b.d
         if hop.loop.kind == "gap":
             return self._gap(hop)
-        if pen.with_it and (hop.bight or hop.turns > 1):
+        if pen.with_it and hop.bight:
             raise StepError(
-                "several ends at once pass a loop once, tips first", "Move them one after the other"
+                "several ends at once pass a loop tips first, not doubled", "Move them one after the other"
             )
         owner, bend = self._loop(hop.loop)
         turned = len(pen.bends)

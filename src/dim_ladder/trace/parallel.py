@@ -112,7 +112,7 @@ def move_along(d: Drawing, end: int, leader: int, start: int, left: bool) -> Non
 def _sound(d: Drawing, end: int, begin: int) -> bool:
     """Whether the copied crossings of an end's new pieces are all there are: a strip can be too tight for a turn."""
     path = d.paths[end]
-    for i in range(begin, len(path)):
+    for i in range(begin - 1, len(path)):  # the lane it hung on reaches further now, too
         if i % 2:
             found = d.lanes_spanning(path[i], d.left[path[i]], d.right[path[i]])
             noted = [d.crossings[n].lane for n in d.row_crossings[path[i]]]

@@ -206,11 +206,6 @@ class Pen:
         self._check_edge(bend)
         edge = self._quick(bend, up) if place is None and not stay and not self.open else -1
         if edge < 0:
-            if self.with_it:
-                raise StepError(
-                    "ends that move as one pass only a loop that lies open before them",
-                    "Take one of them through first, and let the other follow it",
-                )
             edge = self.into(bend, up)
             if stay:
                 self.open = True

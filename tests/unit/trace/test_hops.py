@@ -199,3 +199,25 @@ def test_permutation_needs_the_same_ends_at_both_sides():
     t = traced(3, "drop 2")
     with pytest.raises(Exception, match="come in or are laid aside"):
         permutation(t)
+
+
+@pytest.mark.parametrize(
+    "lines",
+    [
+        ("4: over 3", "1+2: over 3, up 3"),
+        ("4: over 3, under 2 1, over own left @e", "3+4: up @e"),
+        ("3: round 4 2", "1+2: up right of 4 2"),
+        ("4: over 3 2", "2+1: down left of 4 1, to right"),
+        ("4: round 3 2", "1+2: down left of 4 3"),
+    ],
+)
+def test_a_strip_goes_the_way_its_leader_goes(lines):
+    t = traced(4, *lines)
+    a, b = t.steps[-1].ends
+    before, after = linking(trace(weave_of(4, *lines[:-1]))), linking(t)
+    for e in t.start:
+        if e not in (a, b):
+            turns = [
+                after.get(pair, 0) - before.get(pair, 0) for pair in (tuple(sorted((m, e))) for m in (a, b))
+            ]
+            assert turns[0] == turns[1]
