@@ -15,6 +15,7 @@ from dim_ladder.notation import (
     Item,
     Leave,
     Loop,
+    Past,
     Rotate,
     Round,
     Span,
@@ -95,6 +96,9 @@ def _item(choose: Choose, tails: int, names: list[str], whole: bool, weave: Weav
             hops.append(Curl(choose(0, 1) == 1, choose(0, 1) == 1, name))
         elif kind == 5 and 1 <= nxt <= tails:
             hops.append(Round((_was(me, at, nxt),), choose(1, 3), choose(0, 1) == 1, name))
+        elif kind == 13 and hops:
+            ref = None if choose(0, 1) else choose(1, tails)
+            hops.append(Past(choose(0, 1) == 1, ref, choose(1 if ref is None else 0, 5)))
         elif kind == 6 and hops:
             hops.append(To(("left", "right", choose(1, tails))[choose(0, 2)]))
             break

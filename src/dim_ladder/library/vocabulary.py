@@ -57,6 +57,8 @@ NAMES: dict[str, tuple[str, str, str]] = {
     "snake": ("chain of two ends", "snake knot", "alternating half hitches"),
     "double-connection": ("two overhands, each round the other", "double connection", "two-cord connection knot"),
     "carrick-mat": ("flat mat of two loops", "carrick weave", "carrick mat"),
+    "button": ("button from one end", "button knot", "button knot of one cord"),
+    "button-two": ("button from two ends", "two-strand button", "button knot of two cords"),
     "overhand": ("overhand knot", "overhand", "overhand knot"),
     "stopper": ("overhand with one more turn", "stopper", "double overhand knot"),
     "figure-eight": ("figure of eight", "figure-eight stopper", "figure-eight knot"),

@@ -9,6 +9,7 @@ from dim_ladder.notation.values import (
     Drop,
     Follow,
     Item,
+    Past,
     Ref,
     Rotate,
     Round,
@@ -27,7 +28,7 @@ def step_refs(step: Step) -> list[Ref]:
             refs.extend(hop.refs)
         elif isinstance(hop, Through):
             refs.extend(r for r in (hop.loop.ref, hop.loop.other) if r is not None)
-        elif isinstance(hop, Follow) and hop.ref is not None:
+        elif isinstance(hop, Follow | Past) and hop.ref is not None:
             refs.append(hop.ref)
     return refs
 

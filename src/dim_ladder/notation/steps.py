@@ -15,6 +15,7 @@ from dim_ladder.notation.values import (
     Item,
     Leave,
     Loop,
+    Past,
     Ref,
     Rotate,
     Round,
@@ -162,8 +163,12 @@ def _hop(ln: Cursor) -> Hop:
             if bight:
                 raise ln.wrong("a tail to cross", "A bight cannot cross its own standing part")
             ln.i += 1
+            if ln.take("at"):
+                return Past(word == "over", None, _from_none(ln))
             return Curl(word == "over", _side(ln) == "left", _named(ln))
         refs = read_refs(ln, "the tail it crosses")
+        if len(refs) == 1 and not bight and ln.take("at"):
+            return Past(word == "over", refs[0], _from_none(ln))
         return Cross(word == "over", refs, bight, _named(ln))
     loop = _loop(ln)
     turns = 1
@@ -200,6 +205,11 @@ def _named(ln: Cursor) -> str:
     return ln.want("name", "a name for the loop", "Write it as: over c @eye").text if ln.take("@") else ""
 
 
+def _from_none(ln: Cursor) -> int:
+    """How many crossings up from the tail, from 0."""
+    return 0 if ln.take("0") else ln.whole("how many crossings up from its tail")
+
+
 def _loop(ln: Cursor) -> Loop:
     if ln.take("@"):
         name = ln.want("name", "the loop's name").text
@@ -212,11 +222,7 @@ def _loop(ln: Cursor) -> Loop:
         ln.need("of", "Write it as: left of v 3")
         ref = read_ref(ln, "the end it lies beside")
         t = ln.now
-        count = 0
-        if t is not None and t.kind == "number" and t.text != "0":
-            count = ln.whole("how many crossings up")
-        else:
-            ln.take("0")
+        count = _from_none(ln) if t is not None and t.kind == "number" else 0
         return Loop(ref, count, "beside", "", None, side == "left")
     if ln.take("own"):
         return Loop(None, _bend(ln))

@@ -14,6 +14,7 @@ from dim_ladder.notation.values import (
     Follow,
     Hop,
     Item,
+    Past,
     Ref,
     Rotate,
     Round,
@@ -30,7 +31,7 @@ def flipped(step: Step) -> Step:
     """The same step with front and back exchanged."""
     hops: list[Hop] = []
     for hop in step.hops:
-        if isinstance(hop, Cross | Round | Curl):
+        if isinstance(hop, Cross | Past | Round | Curl):
             hops.append(replace(hop, over=not hop.over))
         elif isinstance(hop, Through):
             hops.append(replace(hop, up=not hop.up))
@@ -83,7 +84,7 @@ def _hop(hop: Hop, change: Callable[[Ref], Ref]) -> Hop:
         ref = None if loop.ref is None else change(loop.ref)
         other = None if loop.other is None else change(loop.other)
         return replace(hop, loop=replace(loop, ref=ref, other=other))
-    if isinstance(hop, Follow) and hop.ref is not None:
+    if isinstance(hop, Follow | Past) and hop.ref is not None:
         return replace(hop, ref=change(hop.ref))
     if isinstance(hop, To) and isinstance(hop.where, int):
         return To(change(hop.where))

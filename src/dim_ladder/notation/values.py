@@ -79,6 +79,16 @@ class Cross:
 
 
 @dataclass(frozen=True, slots=True)
+class Past:
+    """Over or under a strand that lies beside the end now, and no further: across end `ref` (None: itself) where it
+    runs above its `count`-th crossing counted from its tail. The end stays on the far side until its next hop."""
+
+    over: bool
+    ref: Ref | None
+    count: int
+
+
+@dataclass(frozen=True, slots=True)
 class Through:
     """Pass behind everything into a loop, out in front over its outer edge (`up`), or the same seen from behind.
 
@@ -146,7 +156,7 @@ class To:
     where: Ref
 
 
-Hop = Cross | Through | Round | Curl | Follow | Leave | Thread | To
+Hop = Cross | Past | Through | Round | Curl | Follow | Leave | Thread | To
 
 
 @dataclass(frozen=True, slots=True)

@@ -18,6 +18,7 @@ from dim_ladder.notation.values import (
     Knot,
     Leave,
     Loop,
+    Past,
     Ref,
     Rotate,
     Round,
@@ -93,6 +94,8 @@ def write_item(item: Item) -> str:
 def write_hop(hop: Hop) -> str:
     if isinstance(hop, Cross):
         return _bight(hop.bight) + ("over " if hop.over else "under ") + _refs(hop.refs) + _name(hop.name)
+    if isinstance(hop, Past):
+        return f"{'over' if hop.over else 'under'} {'own' if hop.ref is None else hop.ref} at {hop.count}"
     if isinstance(hop, Through):
         turns = f" turns {hop.turns}" if hop.turns > 1 else ""
         return (

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import TYPE_CHECKING
 
-from dim_ladder.notation import Cross, Curl, Follow, Hop, Leave, Loop, Ref, Round, Thread, Through, To
+from dim_ladder.notation import Cross, Curl, Follow, Hop, Leave, Loop, Past, Ref, Round, Thread, Through, To
 from dim_ladder.trace.drawing import Bend, Named, StepError
 from dim_ladder.trace.expand import Op
 from dim_ladder.trace.parallel import double_back, follow_back, follow_own, move_along
@@ -15,6 +15,13 @@ from dim_ladder.trace.value import HopRecord, Placed
 
 if TYPE_CHECKING:
     from dim_ladder.trace.builder import Builder
+
+
+def _goes_on(hop: Hop) -> bool:
+    """Whether a hop starts where an end came out of the last one, without falling first."""
+    if isinstance(hop, Through):
+        return not hop.bight and hop.loop.kind != "gap"
+    return isinstance(hop, Past | To | Leave)
 
 
 class Hops:
@@ -41,6 +48,8 @@ class Hops:
                     "Go on with: follow own left, or say how far: back 6",
                 )
             start = len(crossings)
+            if self.pen.open and not _goes_on(hop):
+                self.pen.settle()
             if isinstance(hop, Cross):
                 ends, side, edge = self._cross(hop)
             else:
@@ -56,6 +65,8 @@ class Hops:
         pen = self.pen
         if isinstance(hop, Through):
             return self._through(hop, nxt)
+        if isinstance(hop, Past):
+            return self._past(hop)
         if isinstance(hop, Round):
             tails = tuple(e for r in hop.refs for e in self.group(r))
             turned = len(pen.bends)
@@ -146,6 +157,26 @@ class Hops:
             edge, bend = self._once_more(bend, edge, hop.up, place)
         self._name(hop.name, max(turned, len(pen.bends) - 1))
         return (owner,), 0, edge
+
+    def _past(self, hop: Past) -> tuple[tuple[int, ...], int, int]:
+        """Over or under a strand beside the end, and to stay there."""
+        pen = self.pen
+        if pen.with_it:
+            raise StepError(
+                "several ends at once cannot be led strand by strand", "Move them one after the other"
+            )
+        owner = pen.end if hop.ref is None else self._one_end(hop.ref)[0]
+        if pen.row >= 0:
+            pen.land()
+            self.b.d.hang(pen.end)
+        if owner == pen.end and not hop.count:
+            raise StepError(
+                f"{self.b.names[owner]} cannot cross its own tail", "Make a loop first: over own left"
+            )
+        name = self.b.names[owner]
+        left, right = (beside(self.b.d, owner, side, hop.count, name) for side in (True, False))
+        pen.past((left, right), hop.over)
+        return (owner,), 0, -1
 
     def _once_more(self, bend: Bend, edge: int, up: bool, place: int | None) -> tuple[int, Bend]:
         """One more turn about the same edge, beyond the turns that are there."""
@@ -302,6 +333,9 @@ class Hops:
     def _to(self, hop: To) -> None:
         pen = self.pen
         place = self._place(hop)
+        if pen.open:
+            pen.settle(place)
+            return
         if pen.index != place:
             pen.move_to(place)
 

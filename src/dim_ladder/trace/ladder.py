@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from dim_ladder.base.colours import lightness, mix
-from dim_ladder.notation import Call, Cross, Curl, Follow, Leave, Round, Thread, Through, write_item
+from dim_ladder.notation import Call, Cross, Curl, Follow, Leave, Past, Round, Thread, Through, write_item
 from dim_ladder.trace.display import PAPER, Area, Disc, Ink, Label, Line, Picture, Shape
 from dim_ladder.trace.pictures import end_colours, letter_of
 from dim_ladder.trace.value import StepRecord, Trace
@@ -52,6 +52,8 @@ def _rung(index: int, r: StepRecord) -> Rung:
         if isinstance(hop, Cross):
             side = side or h.side
             marks += [Mark("over" if hop.over else "under", e) for e in h.ends]
+        elif isinstance(hop, Past):
+            marks.append(Mark("over" if hop.over else "under", h.ends[0]))
         elif isinstance(hop, Through):
             marks.append(Mark("up" if hop.up else "down", h.ends[0]))
         elif isinstance(hop, Round):

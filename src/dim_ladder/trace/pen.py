@@ -148,6 +148,7 @@ class Pen:
         self.from_lane, self.row = lane, -1
 
     def rest(self) -> None:
+        self.settle()
         if self.row >= 0:
             row, side = self.row, self.side
             self.land()
@@ -296,39 +297,74 @@ class Pen:
         self.bends.append(Bend(lane, row, side, below=True))
         self.from_lane, self.row, self.side, self.last = lane, -1, 0, -1
 
+    def past(self, sides: tuple[Bend, Bend], over: bool) -> None:
+        """Over or under a strand that borders the region the end is in, and stay on its far side.
+
+        sides : the regions on either side of the strand.
+        """
+        if self.row >= 0:
+            self.land()
+            self.d.hang(self.end)
+        for bend in sides:
+            self._check_edge(bend)
+        for bend in sides:
+            if self._free(bend):
+                self.into(bend, over)
+                self.open, self.front = True, over
+                return
+        raise StepError(
+            f"{self.name(self.end)} does not lie beside that strand now", "Cross what lies between them first"
+        )
+
+    def _free(self, bend: Bend) -> bool:
+        """Whether a region can be reached without crossing anything."""
+        grid, cell, sources = self._field(bend)
+        ways = grid.search(sources, lambda c: c == cell)
+        return ways is not None and not any(grid.wall(a, heading_of(a, b)) for a, b in pairwise(ways))
+
+    def _field(self, bend: Bend) -> tuple[Grid, Cell, list[Source]]:
+        """The part of the drawing between here and a region, the region's cell, and where ways begin."""
+        d = self.d
+        if self.row >= 0:
+            last = self.last if self.last >= 0 else self.from_lane
+            d.span(self.row, d.paths[self.end][-2], last)
+        first = bend.row if bend.row >= 0 else d.rows.last
+        if self.open and d.rows.key[d.top[self.from_lane]] < d.rows.key[first]:
+            first = d.top[self.from_lane]
+        edges = self._edges(bend)
+        grid = Grid(d, first, [*edges, *self.strip[-1], *self.strip[1]])
+        if len(grid.rows) > MOST_ROWS:
+            raise StepError(
+                "that loop lies too far up to be reached", f"Pass a loop among the last {MOST_ROWS} rows"
+            )
+        cell = grid.beside(edges[0], bend.side, bend.row, bend.below)
+        if not self.open:
+            return grid, cell, self._sources(grid)
+        lane, top = self.from_lane, d.top[self.from_lane]
+        below, above = grid.beside(lane, -1, top, True), grid.beside(lane, -1, top, False)
+        return grid, cell, [Source(below, DOWN), Source(above, UP, 1)]
+
+    def settle(self, place: int | None = None) -> None:
+        """Let an end that stayed where it came out fall to the bottom, in front or behind as its last hop went."""
+        if self.open:
+            self.open = False
+            self.fall(self.front, place)
+
     def into(self, bend: Bend, up: bool) -> int:
         """Lay the way into a region and across its edge by the router, to an open lane outside; the edge crossing."""
         self._check_edge(bend)
         d = self.d
         path = d.paths[self.end]
-        if self.row >= 0:
-            d.span(self.row, path[-2], self.last if self.last >= 0 else self.from_lane)
-        first = bend.row if bend.row >= 0 else d.rows.last
-        if self.open and d.rows.key[d.top[self.from_lane]] < d.rows.key[first]:
-            first = d.top[self.from_lane]
-        grid = Grid(
-            d,
-            first,
-            [*self._edges(bend), *self.strip[-1], *self.strip[1]],
-        )
-        if len(grid.rows) > MOST_ROWS:
-            raise StepError(
-                "that loop lies too far up to be reached", f"Pass a loop among the last {MOST_ROWS} rows"
-            )
+        grid, cell, sources = self._field(bend)
         edges = self._edges(bend)
-        cell = grid.beside(edges[0], bend.side, bend.row, bend.below)
         if bend.by_row:
             out = UP if bend.below else DOWN
         else:
             out = LEFT if bend.side > 0 else RIGHT
-        sources, open_to = self._sources(grid), DOWN
-        if self.open:
-            lane, top = self.from_lane, d.top[self.from_lane]
-            below, above = grid.beside(lane, -1, top, True), grid.beside(lane, -1, top, False)
-            sources = [Source(below, DOWN), Source(above, UP, 1)]
+        open_to = DOWN
         ways = grid.search(sources, lambda c: c == cell, RIGHT if bend.side < 0 else LEFT)
         if self.open and ways:
-            open_to, self.open = UP if ways[0] == above else DOWN, False
+            open_to, self.open = UP if ways[0] == sources[1].cell else DOWN, False
             if open_to == UP and self.bends and self.bends[-1].lane == self.from_lane:
                 self.bends[-1] = self.bends[-1]._replace(below=False)
         if ways is None:

@@ -15,6 +15,7 @@ from dim_ladder.notation import (
     Drop,
     Follow,
     Leave,
+    Past,
     Rotate,
     Round,
     Span,
@@ -187,6 +188,12 @@ class _Speaker:
             return self.cross(h, hop, side, first=first)
         if isinstance(hop, Through):
             return self.through(h, hop, first=first)
+        if isinstance(hop, Past):
+            verb = "over" if hop.over != self.r.turned else "under"
+            it = "its own cord" if h.ends[0] == self.r.end else self.name(h.ends[0])
+            where = f"above its {ordinal(hop.count)} crossing from the tail" if hop.count else "at its tail"
+            text = f"{verb} {it} {where}"
+            return f"{self.start('')} {text}" if first else text
         if isinstance(hop, Round):
             how = f"{self.lie.in_front} first" if hop.over != self.r.turned else "behind first"
             if self.lie.name == "table" and how == "behind first":

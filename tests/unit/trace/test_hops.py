@@ -42,6 +42,20 @@ def test_knots_of_one_end(line, determinant, signature):
     assert (d, abs(s)) == (determinant, signature)
 
 
+def test_strand_by_strand():
+    """Any diagram can be led crossing by crossing; what does not lie beside the end is refused."""
+    t = traced(1, "1: over own right @eye, over own at 1, over own at 2, under own at 6, over own at 3, under own at 8, over own at 4, under own at 10")  # fmt: skip
+    assert len(t.crossings) == 8
+    assert knot(t) == (45, 0)
+    far = trace(weave_of(3, "3: over 2", "1: over 3 at 0"))
+    assert "does not lie beside" in far.problems[0].message
+    own = trace(weave_of(2, "1: over own at 0"))
+    assert "its own tail" in own.problems[0].message
+    # An end that stays on the far side can go on through a loop, or be told where to fall.
+    for last in ("up own", "to right", "over 2", "round 2 1"):
+        assert traced(2, f"1: over own left @eye, over own at 1, {last}").steps[0].hops[1].stop == 2
+
+
 def test_locking_a_chain_of_bights_makes_it_a_knot():
     chain = "1: over own left @a, bight up @a @b, bight up @b @c"
     assert knot(traced(1, chain))[0] == 1
