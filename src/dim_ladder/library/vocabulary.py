@@ -57,6 +57,7 @@ NAMES: dict[str, tuple[str, str, str]] = {
     "snake": ("chain of two ends", "snake knot", "alternating half hitches"),
     "double-connection": ("two overhands, each round the other", "double connection", "two-cord connection knot"),
     "carrick-mat": ("flat mat of two loops", "carrick weave", "carrick mat"),
+    "butterfly": ("loop standing out of the middle", "butterfly loop", "butterfly loop"),
     "button": ("button from one end", "button knot", "button knot of one cord"),
     "button-two": ("button from two ends", "two-strand button", "button knot of two cords"),
     "overhand": ("overhand knot", "overhand", "overhand knot"),

@@ -116,6 +116,8 @@ def _key(drawn: Tangle, real: int) -> int:
 
 def _sentence(trace: Trace, real: Tangle, loose: tuple[int, ...], tucks: int, key: int) -> str:
     if not real.crossings:
+        if any(p.kind == "leave" for s in trace.steps for p in s.placed):
+            return "No tip locks it: once its standing loop is drawn back through, it comes apart."
         return "Nothing is locked: pulled, it comes apart without undoing a tuck."
     out = []
     if tucks == 0:

@@ -8,7 +8,7 @@ import spherogram
 from dim_ladder.library import VOCABULARIES, library_knots
 from dim_ladder.notation import Cross, Former, Section, Step, Weave
 from dim_ladder.trace import check_structure, close, linking, permutation, solve_knot, trace
-from dim_ladder.trace.diagram import tangle
+from dim_ladder.trace.diagram import Tangle, close_tangle, tangle
 from dim_ladder.trace.display import Disc
 from dim_ladder.trace.former import former_work
 from dim_ladder.trace.holds import hold
@@ -44,7 +44,7 @@ def closed(t, keep=None, how="braid"):
 # Knots of one end, by name: trefoil, cinquefoil, figure-eight, the torus knots of two strands, and the unknot.
 ONE_END = {
     "overhand": (3, 2), "stopper": (5, 4), "figure-eight": (5, 0), "coil-3": (7, 6), "coil-5": (11, 10),
-    "slip": (1, 0), "chain-begin": (1, 0), "chain-link": (1, 0),
+    "slip": (1, 0), "butterfly": (1, 0), "chain-begin": (1, 0), "chain-link": (1, 0),
 }  # fmt: skip
 
 
@@ -113,6 +113,21 @@ def test_two_overhands_each_round_the_other():
 def test_the_flat_mat_is_the_turks_head_of_three_leads_and_four_bights():
     assert closed(tied("carrick-mat"), None, "caps") == (45, 0)
     assert simplified(tangle(tied("carrick-mat"))).crossings == len(tied("carrick-mat").crossings) == 8
+
+
+def test_the_butterfly_is_tied_in_the_middle_of_a_cord_and_is_two_overhands_where_its_loop_is_cut():
+    t = tied("butterfly")
+    whole = tangle(t)
+    assert simplified(whole).crossings == 0  # no tip was needed to tie it
+    (loop,) = [p for p in t.steps[0].placed if p.kind == "leave"]
+    assert loop.mm == 60
+    walk = whole.walks[0]
+    cut = len(walk) // 2
+    halves = Tangle([walk[:cut], walk[cut:]], whole.from_right, [0, 1], [0, 1], whole.fresh)
+    one, other = (determinant_signature(close_tangle(halves, [e])) for e in (0, 1))
+    assert one[0] == other[0] == 3
+    assert one[1] == -other[1]
+    assert "standing loop" in hold(t).sentence
 
 
 def test_buttons_are_the_flat_weave_of_four_leads_and_three_bights():
