@@ -491,6 +491,8 @@ class MainWindow(QMainWindow):
         section = s.weave.sections[s.section]
         count = sum(1 for r in s.ladder.steps if r.op.section == s.section and not r.quiet)
         text = f"{section.name}: {count} step{'s' if count != 1 else ''}"
+        if section.former is not None:
+            text = f"{section.name}: on a round former, {section.former.leads} leads and {section.former.bights} bights"
         if s.turn is not None and s.turn.kind != "plain" and section.kind == "body":
             text += f", {s.turn.short}, colours repeat after {s.turn.colours} unit{'s' if s.turn.colours != 1 else ''}"
         self.unit_words.setText("   " + text)
