@@ -79,7 +79,7 @@ def tracing() -> None:
     from dim_ladder.trace.pictures import diagram
 
     weave = parse_strict(BAND.format(count="fit"))
-    report("trace of 1,000 steps, from scratch", timed(lambda: trace(weave, units=250)), "ms", 100)
+    report("trace of 1,000 steps, from scratch", timed(lambda: Tracer().trace(weave, units=250)), "ms", 100)
     tracer = Tracer()
     tracer.trace(weave, units=250)
     steps = [Step(1, (Cross(True, (2,)),)), Step(4, (Cross(False, (3,)),))]
@@ -90,7 +90,13 @@ def tracing() -> None:
     runner = parse_strict(RUNNER.format(cords=cords, ends=" ".join(f"k{i}.a" for i in range(1, 9))))
     count = len(trace(runner, units=24).steps)
     note = f"{count} steps on 8 ends"
-    report("trace of a runner piece, from scratch", timed(lambda: trace(runner, units=24)), "ms", 100, note)
+    report(
+        "trace of a runner piece, from scratch",
+        timed(lambda: Tracer().trace(runner, units=24)),
+        "ms",
+        100,
+        note,
+    )
     tracer = Tracer()
     tracer.trace(runner, units=24)
     hitch = [parse_item(f"{a}: over {a + 1}, under {a + 1}, up own") for a in (2, 4)]
@@ -106,9 +112,13 @@ def tracing() -> None:
     report("its picture, unrolled", timed(lambda: flat_picture(head, ["#1f6f8b"]), 3), "ms", 500)
     long = BAND.format(count="fit") + "  1: over 2\n" * 100_000
     start = time.perf_counter()
-    found = trace(parse(long).weave)
-    took = (time.perf_counter() - start) * 1e3
-    report("script of 100,000 steps refused", took, "ms", 4000, str(found.problems[0])[:60])
+    why = str(parse(long).problems[0])
+    report("script of 100,000 lines refused", (time.perf_counter() - start) * 1e3, "ms", 50, why)
+    most = BAND.format(count="fit") + "  1: over 2\n" * 19_000
+    start = time.perf_counter()
+    found = trace(parse(most).weave)
+    took = time.perf_counter() - start
+    report("script of 19,000 steps read and traced", took, "s", 5, f"{len(found.steps)} steps")
     big = trace(weave, units=250)
     report("diagram of the last 8 of 1,000 steps", timed(lambda: diagram(big, 992, 999)), "ms", 50)
     text = BAND.format(count="fit") + "".join(f"  {1 + i % 3}: over {2 + i % 3}\n" for i in range(1000))

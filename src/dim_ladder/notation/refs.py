@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections import deque
+
 from dim_ladder.notation.values import (
     Add,
     Call,
@@ -47,6 +49,18 @@ def item_refs(item: Item) -> list[Ref]:
 def working_ends(weave: Weave) -> tuple[str, ...]:
     """Every end that is ever worked: those that hang at first, then those laid in, then the other ends of cords that
     hang when the work is turned end for end. Their position gives an end its letter."""
+    for known, found in tuple(_latest):  # asked again and again for the same few weaves
+        if known is weave:
+            return found
+    found = _working_ends(weave)
+    _latest.append((weave, found))
+    return found
+
+
+_latest: deque[tuple[Weave, tuple[str, ...]]] = deque(maxlen=4)
+
+
+def _working_ends(weave: Weave) -> tuple[str, ...]:
     out = dict.fromkeys(weave.hang.ends)
     for section in weave.sections:
         for item in section.items:

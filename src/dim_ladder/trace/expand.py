@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
-from typing import TypeVar
+from typing import NamedTuple, TypeVar
 
 from dim_ladder.base import Problem
 from dim_ladder.library import FINISHES, library_knot, library_knots
@@ -61,8 +61,7 @@ def under_layer(ends: tuple[str, ...], layer: str) -> tuple[str, ...]:
     return (*turned[:middle], layer, *turned[middle:])
 
 
-@dataclass(frozen=True, slots=True)
-class Op:
+class Op(NamedTuple):
     """One item of one unit of one section. knot is None for a bare step and for a finish.
 
     unseen : ends that this work does not know of, because they come in later over it. cords : names of all cords.

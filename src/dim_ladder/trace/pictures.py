@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from dim_ladder.base.colours import lightness, mix
 from dim_ladder.library import cord_kind
-from dim_ladder.notation import Through, working_ends
+from dim_ladder.notation import Through
 from dim_ladder.trace.display import (
     PAPER,
     Anchor,
@@ -52,9 +52,8 @@ def letter(end: int) -> str:
 
 def letter_of(trace: Trace, end: int) -> str:
     """The letter of an end: by its place when it first hung; none for a finished layer that hangs as one."""
-    names = working_ends(trace.weave)
-    name = trace.ends[end]
-    return letter(names.index(name)) if name in names else ""
+    number = trace.numbers[end]
+    return letter(number) if number >= 0 else ""
 
 
 def end_colours(trace: Trace) -> list[str]:
@@ -152,21 +151,21 @@ class Painter:
         """Pieces of every end's path that are there by now; 0 for an end that has not come in."""
         t = self.t
         out = [1] * t.hung + [0] * (len(t.ends) - t.hung)
+        late = len(t.ends) > t.hung
         for s in t.steps[: self.step + 1]:
-            for end, _, stop in ((s.end, s.path_start, s.path_stop), *s.others):
-                if stop:
-                    out[end] = stop
-            for e in s.order:
-                out[e] = out[e] or self._first_pieces(e)
+            if s.path_stop:
+                out[s.end] = s.path_stop
+            for end, _, stop in s.others:
+                out[end] = stop
+            if late:
+                for e in s.order:
+                    out[e] = out[e] or self._first_pieces(e)
         return out
 
     def _lines_now(self) -> int:
         """Rows of the window that are there by now."""
-        ranks = self.t.row_rank
-        rows = [ranks[r] for e, path in enumerate(self.t.paths) for r in path[1 : self.lengths[e] : 2]]
-        for s in self.t.steps[self.first : self.step + 1]:
-            rows += [ranks[p.row] + (p.kind == "span") for p in s.placed]
-        rows += [ranks[self.t.tops[e]] for e in self.now if self.t.tops[e] >= 0]
+        rows = [window_rows(self.t, self.first, self.step)[1]]
+        rows += [self.t.row_rank[self.t.tops[e]] for e in self.now if self.t.tops[e] >= 0]
         return min(max(max(rows, default=-1) - self.top + 1, 0), self.lay.lines)
 
     def _first_pieces(self, end: int) -> int:
@@ -175,6 +174,8 @@ class Painter:
 
     def _resting(self) -> set[int]:
         """Ends that only did work which was finished before: drawn quietly."""
+        if len(self.t.ends) == self.t.hung:  # stitching lays an end in, so there is none
+            return set()
         steps = self.t.steps[: self.step + 1]
         quiet = {e for s in steps if s.quiet for e in (s.end, *(h for hop in s.hops for h in hop.ends))}
         return quiet - {e for s in steps if not s.quiet and s.hops for e in s.ends}

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from collections import deque
 from collections.abc import Callable
 from dataclasses import replace
 
 from dim_ladder.base import Cancelled, InputError, Problem
-from dim_ladder.notation import Parsed, Step, Weave
+from dim_ladder.notation import Parsed, Step, Weave, working_ends
 from dim_ladder.trace.builder import Builder, BuilderMark, StepError
 from dim_ladder.trace.expand import Op, Path, Program, Rehang, expand, under_layer
 from dim_ladder.trace.value import Trace
@@ -121,8 +122,18 @@ def trace(
     counts: dict[str, int] | None = None,
     parsed: Parsed | None = None,
 ) -> Trace:
-    """Trace once, from scratch. See Tracer.trace."""
-    return Tracer().trace(weave, section=section, units=units, counts=counts, parsed=parsed)
+    """Trace once. See Tracer.trace. The last few are kept: checks, roles and sheets ask for the same ones."""
+    if parsed is not None or counts is not None:
+        return Tracer().trace(weave, section=section, units=units, counts=counts, parsed=parsed)
+    for known, key, found in tuple(_kept):
+        if known is weave and key == (section, units):
+            return found
+    found = Tracer().trace(weave, section=section, units=units)
+    _kept.append((weave, (section, units), found))
+    return found
+
+
+_kept: deque[tuple[Weave, tuple[str | None, int | None], Trace]] = deque(maxlen=8)
 
 
 def _placed(problem: Problem, path: Path, parsed: Parsed | None) -> Problem:
@@ -134,6 +145,7 @@ def _placed(problem: Problem, path: Path, parsed: Parsed | None) -> Problem:
 
 def snapshot(weave: Weave, b: Builder, problems: tuple[Problem, ...]) -> Trace:
     d = b.d
+    known = {e: i for i, e in enumerate(working_ends(weave))}
     return Trace(
         weave=weave,
         ends=tuple(b.names),
@@ -149,4 +161,5 @@ def snapshot(weave: Weave, b: Builder, problems: tuple[Problem, ...]) -> Trace:
         folds=tuple(d.folds),
         hung=b.hung,
         bends=tuple(d.bends),
+        numbers=tuple(known.get(n, -1) for n in b.names),
     )

@@ -90,6 +90,7 @@ class Trace:
     ends : names, numbered by their place at the start; then those that came later, in order of coming. An end that
     hangs anew after the work was rotated has a further number. paths : per end lane, row, lane, ... downwards.
     tops : per end the row it begins at, -1 at the bar. tips : the row its tail stops at, -1 while it hangs.
+    numbers : per end its number among all ends that are ever worked, which gives its letter; -1 for a layer.
     folds : pairs of ends of a cord that was laid in by its fold. hung : how many ends hung at the start.
     lane_rank, row_rank : integer position of each lane from the left, of each row from the top.
     problems : what could not be made; the trace holds what comes before it.
@@ -109,6 +110,7 @@ class Trace:
     folds: tuple[tuple[int, int], ...] = ()
     hung: int = 0
     bends: tuple[tuple[Bend, ...], ...] = ()
+    numbers: tuple[int, ...] = ()
 
     @property
     def ok(self) -> bool:

@@ -7,7 +7,7 @@ from dim_ladder.trace.value import StepRecord, Trace
 
 def part_start(trace: Trace, step: int) -> int:
     """The first step with the ends that hang at this one: work that hangs anew is a picture of its own."""
-    if not 0 <= step < len(trace.steps):
+    if not 0 <= step < len(trace.steps) or len(trace.ends) == trace.hung:
         return 0
     here = set(trace.steps[step].order)
     while step > 0 and here & set(trace.steps[step].before) and here & set(trace.steps[step - 1].order):
