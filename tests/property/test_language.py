@@ -22,6 +22,7 @@ from dim_ladder.commands import (
 from dim_ladder.notation import parse, parse_strict, write
 from dim_ladder.publish import embedded_document
 from dim_ladder.shelf import Document, document_text, read_document_text
+from dim_ladder.shelf.workshop import demo_texts
 from dim_ladder.trace import check_structure, close, euler_characteristic, trace
 from dim_ladder.trace.pictures import diagram
 from helpers.invariants import determinant_signature, link
@@ -122,11 +123,18 @@ def test_undo_and_redo_over_random_edits_are_replay(seed):
 
 READERS = {
     "script": parse,
+    "script of layers": parse,
+    "script of bars": parse,
+    "script of a former": parse,
     "document": read_document_text,
     "ties": ties_from_csv,
     "length": read_length,
     "sheet": embedded_document,
 }
+
+
+def script_of(name):
+    return write(read_document_text(demo_texts()[f"{name}.dimladder"]).weave)
 
 
 def rubbish(rng, seed_text):
@@ -151,6 +159,9 @@ def test_rubbish_is_refused_never_a_crash(reader):
     rng = random.Random(reader)
     seeds = {
         "script": TERN,
+        "script of layers": script_of("double-bar"),
+        "script of bars": script_of("sluice-hanging"),
+        "script of a former": script_of("marsh-ring"),
         "document": document_text(Document(parse_strict(TERN), (tie("T1"),))),
         "ties": "tie,date,units,length,ends,cut,left\nA,2026-01-01,bar=6,12 cm,buoy.a,1 m,20 cm\n",
         "length": "5 ft 3 1/2 in + 12,5 cm",
@@ -161,7 +172,7 @@ def test_rubbish_is_refused_never_a_crash(reader):
         text = rubbish(rng, seeds[reader])
         try:
             result = READERS[reader](text)
-            if reader == "script":
+            if reader.startswith("script"):
                 refused += bool(result.problems)
                 if not result.problems:
                     trace(result.weave)
