@@ -161,7 +161,7 @@ def widen_sentence(item: Widen) -> str:
         often = "once more" if item.times == 1 else f"{item.times} times more"
         return f"Follow the whole path {often}, beside it on its {side}, with the same overs and unders."
     if item.how == "split":
-        return "Part the pairs and lead the second round between them, over and under in turn."
+        return "Take the second round only as far as it is needed, and lead it between the pairs, over and under in turn."
     often = "" if item.times == 1 else f", {item.times} times"
     return f"Raise it by its own path{often}: two leads and two bights more each time."
 
@@ -213,7 +213,8 @@ def former_work(section: Section) -> FormerWork:
                 f"{leads} leads and {bights} bights cannot be raised by the strand's own path",
                 "That takes leads and bights that differ by one, such as 4 and 3",
             )
-        # Running beside the first round and parting the pairs so made adds two leads and two bights.
+        # The strand runs beside itself for a round and parts the pairs so made: four half cycles more, which are two
+        # leads and two bights. After a whole `follow` only that much of the second round is taken.
         times = item.times
         leads, bights, raised = leads + 2 * times, bights + 2 * times, raised + times
         if item.how == "split":
