@@ -184,8 +184,8 @@ class Session(QObject):
         self.chosen = min(self.chosen, len(self.ladder.steps) - 1)
 
     def board_order(self) -> tuple[str, ...]:
-        """Tails at the end of the section that is being recorded, before the draft."""
-        return self._board(None).order_names()
+        """Tails at the end of the section that is being recorded, before the draft, as the work lies."""
+        return self._board(None).names_shown()
 
     def board(self) -> Trace:
         """The weave up to the section that is being recorded, with the draft as its last step."""

@@ -23,9 +23,9 @@ class TailsLine(QWidget):
     def _order(self) -> tuple[Trace, tuple[int, ...]]:
         s = self._session
         if s.draft is None and 0 <= s.chosen < len(s.ladder.steps):
-            return s.ladder, s.ladder.steps[s.chosen].order
+            return s.ladder, s.ladder.steps[s.chosen].order_shown
         trace = s.board()
-        return trace, trace.order
+        return trace, trace.order_shown()
 
     def _refresh(self) -> None:
         trace, order = self._order()

@@ -148,11 +148,6 @@ class FormerWork:
         text = "free" if called[0] == "free" else ",".join(called).replace(" 1", "")
         return f"bight {bight} up: {text}" if run.up else f"back: {text}"
 
-    def closes(self, number: int) -> bool:
-        """Whether this half cycle brings its strand back to its beginning."""
-        runs = self.half_cycles()
-        return number + 1 == len(runs) or runs[number + 1].strand != runs[number].strand
-
 
 def widen_sentence(item: Widen) -> str:
     """What is done to the work once it is laid, for people."""

@@ -45,17 +45,18 @@ def rungs(trace: Trace) -> tuple[Rung, ...]:
 
 
 def _rung(index: int, r: StepRecord) -> Rung:
+    """A rung reads as the work lies: hops are kept as seen from the front, and swap once the back lies up."""
     marks: list[Mark] = []
     side = 0
     for h in r.hops:
         hop = h.hop
         if isinstance(hop, Cross):
-            side = side or h.side
-            marks += [Mark("over" if hop.over else "under", e) for e in h.ends]
+            side = side or (-h.side if r.turned else h.side)
+            marks += [Mark("over" if hop.over != r.turned else "under", e) for e in h.ends]
         elif isinstance(hop, Past):
-            marks.append(Mark("over" if hop.over else "under", h.ends[0]))
+            marks.append(Mark("over" if hop.over != r.turned else "under", h.ends[0]))
         elif isinstance(hop, Through):
-            marks.append(Mark("up" if hop.up else "down", h.ends[0]))
+            marks.append(Mark("up" if hop.up != r.turned else "down", h.ends[0]))
         elif isinstance(hop, Round):
             marks += [Mark("round", e) for e in h.ends]
         elif isinstance(hop, Curl):
@@ -68,7 +69,7 @@ def _rung(index: int, r: StepRecord) -> Rung:
     if isinstance(r.op.value, Call) and (r.knot_step == 0 or r.finish):
         heading = r.op.value.knot
     deed = write_item(r.deed) if r.deed is not None else ""
-    return Rung(index, r.end, side, tuple(marks), r.order, heading, bool(r.finish), r.ends, deed)
+    return Rung(index, r.end, side, tuple(marks), r.order_shown, heading, bool(r.finish), r.ends, deed)
 
 
 def rung_shapes(

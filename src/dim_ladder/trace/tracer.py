@@ -83,7 +83,7 @@ class Tracer:
         if not stop:
             return weave.hang.ends
         before = replace(weave, sections=weave.sections[:stop])
-        ends = Tracer().trace(before, units=units).order_names()
+        ends = Tracer().trace(before, units=units).names_shown()
         return under_layer(ends, section.over) if section.over else ends
 
     def _expand(

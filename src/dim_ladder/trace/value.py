@@ -82,6 +82,11 @@ class StepRecord(NamedTuple):
     before: tuple[int, ...] = ()
     deed: Item | None = None
 
+    @property
+    def order_shown(self) -> tuple[int, ...]:
+        """Tails after the step, left to right as the work lies before its maker."""
+        return self.order[::-1] if self.turned else self.order
+
 
 @dataclass(frozen=True, slots=True)
 class Trace:
@@ -130,10 +135,18 @@ class Trace:
         """Ends at the bottom, left to right."""
         return tuple(self.ends[e] for e in self.order)
 
+    @property
+    def turned(self) -> bool:
+        """Whether the back lies up at the end: places are then counted from the other side."""
+        return bool(self.steps) and self.steps[-1].turned
+
+    def order_shown(self) -> tuple[int, ...]:
+        """Tails at the end, left to right as the work lies before its maker."""
+        return self.order[::-1] if self.turned else self.order
+
     def names_shown(self) -> tuple[str, ...]:
-        """Ends at the bottom, left to right as the work lies: the other way round once it is turned over."""
-        turned = bool(self.steps) and self.steps[-1].turned
-        return self.order_names()[::-1] if turned else self.order_names()
+        """The same by name. Place numbers count along this."""
+        return tuple(self.ends[e] for e in self.order_shown())
 
     def order_before(self, step: int) -> tuple[int, ...]:
         """Tails from left to right when a step begins."""

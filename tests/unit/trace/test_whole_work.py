@@ -4,6 +4,7 @@ import pytest
 
 from dim_ladder.notation import parse_strict
 from dim_ladder.trace import check_structure, close, linking, trace
+from dim_ladder.trace.ladder import Mark, rungs
 from dim_ladder.trace.words import step_sentence, words_for
 from helpers.invariants import determinant_signature
 from helpers.weaves import TERN, weave_of
@@ -32,6 +33,23 @@ def test_places_and_words_count_from_the_left_of_the_side_that_lies_up():
     assert step_sentence(t, 1).startswith("C (sand, far left) goes right over B")
     assert t.crossings[0].over_end == 1  # in front on the back is behind on the front
     assert "its back lies up" in step_sentence(t, 0)
+    rung = rungs(t)[1]
+    assert (rung.side, rung.marks, rung.order) == (1, (Mark("over", 1),), (1, 2, 0))
+    front = rungs(sound(weave_of(3, "1: over 2, under 3, up own")))[0]
+    back = rungs(sound(weave_of(3, "turn over", "1: over 2, under 3, up own")))[1]
+    assert (front.side, [m.kind for m in front.marks]) == (back.side, [m.kind for m in back.marks])
+    assert back.order == tuple(2 - e for e in front.order)
+
+
+def test_a_section_begins_as_the_section_above_leaves_the_work():
+    text = (
+        'weave "A"\ncords\n  a nylon-4mm #1f6f8b\n  b nylon-4mm #e07a1f\nhang\n  a.a a.b b.a b.b\n'
+        "section s: body\n  1: over 2\n  turn over\nsection t: body\n  1: over 2\n"
+    )
+    weave = parse_strict(text)
+    whole, alone = sound(weave), sound(weave, section="t")
+    assert alone.ends == ("b.b", "b.a", "a.a", "a.b")  # as it lies once it is turned
+    assert alone.ends[alone.steps[0].end] == whole.ends[whole.steps[-1].end] == "b.b"
 
 
 def test_turn_of_a_knot_is_its_mirror_image_from_behind():

@@ -139,7 +139,7 @@ class Board(QWidget):
         if self._asking:
             how = "up from behind" if self._asking == "up" else "down from the front"
             return f"{who} passes {how}: press the letter of the loop ({who} for its own), or click a dot beside the cord to come out over"
-        order = s.board().order_names()
+        order = s.board().names_shown()
         at = order.index(s.draft.end) + s.draft.side
         side = "right" if s.draft.side > 0 else "left"
         if 0 <= at < len(order):
@@ -207,8 +207,8 @@ class Board(QWidget):
                     painter, badge(at.x(), at.y(), 12.0, colours[a.which], letter_of(trace, a.which))
                 )
             return
-        order = trace.order_names()
-        ends = dict(zip(order, trace.order, strict=True))
+        order = trace.names_shown()
+        ends = dict(zip(order, trace.order_shown(), strict=True))
         at_index = order.index(s.draft.end) + s.draft.side
         tails = {a.which: a for a in self.anchors("tail")}
         me = tails.get(ends[s.draft.end])
@@ -256,11 +256,11 @@ class Board(QWidget):
             return
         try:
             if action in ("over", "under"):
-                s.set_draft(d.cross(action == "over", s.board().order_names()))
+                s.set_draft(d.cross(action == "over", s.board().names_shown()))
             elif action == "turn":
                 s.set_draft(d.turn())
             elif action == "round":
-                s.set_draft(d.round(s.board().order_names()))
+                s.set_draft(d.round(s.board().names_shown()))
             elif action == "curl":
                 s.set_draft(d.curl())
             elif action == "bight":
@@ -378,7 +378,7 @@ class Board(QWidget):
         """The end that a letter (by start) or a digit (by place now) means."""
         names = working_ends(self._session.weave)
         if len(text) == 1 and text.isdigit():
-            order = self._session.board().order_names()
+            order = self._session.board().names_shown()
             return order[int(text) - 1] if 1 <= int(text) <= len(order) else None
         found = [e for i, e in enumerate(names) if letter(i) == text.upper()]
         here = self._session.board().ends
@@ -440,11 +440,11 @@ class Board(QWidget):
         if self._drag_from is None or s.draft is None:
             return
         board = s.board()
-        ends = dict(zip(board.order_names(), board.order, strict=True))
+        ends = dict(zip(board.names_shown(), board.order_shown(), strict=True))
         tails = {a.which: self._at(a).x() for a in self.anchors("tail")}
         x = event.position().x()
         under = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
-        order = board.order_names()
+        order = board.names_shown()
         here = order.index(s.draft.end)
         for side in (-1, 1):
             at = here + side
