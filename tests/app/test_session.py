@@ -26,10 +26,10 @@ def test_a_draft_is_drawn_but_not_recorded(session):
     assert len(session.board().steps) == len(
         session.ladder.steps
     )  # the section's four and the draft; the finish is below
-    assert session.board().order_names()[0] == order[1]
+    assert session.board().names_shown()[0] == order[1]
     assert session.history.number == 0
     session.set_draft(None)
-    assert session.board().order_names() == order
+    assert session.board().names_shown() == order
 
 
 def test_a_draft_that_cannot_be_traced_is_not_taken(session):

@@ -78,7 +78,7 @@ def random_weave(choose, most_ends: int = 6, most_steps: int = 6) -> Weave:
 
     moved: set[str] = set()
     for _ in range(choose(1, most_steps)):
-        order = tracer.trace(with_steps(steps)).order_names()
+        order = tracer.trace(with_steps(steps)).names_shown()
         draft = begin(order[choose(0, count - 1)], order)
         now = order
         for _ in range(choose(1, 5)):
@@ -98,7 +98,7 @@ def random_weave(choose, most_ends: int = 6, most_steps: int = 6) -> Weave:
             traced = tracer.trace(with_steps([*steps, trial.step()]))
             if traced.problems:
                 continue
-            draft, now = trial, traced.order_names()
+            draft, now = trial, traced.names_shown()
         if draft.moves:
             steps.append(draft.step())
             moved.add(draft.end)

@@ -155,7 +155,7 @@ def trace_command(
             raise InputError(f"“{keep}” does not name places", "Write it as --keep 1,4") from None
     closed = close(t, places, closing)
     body = {
-        "ends": list(t.order_names()),
+        "ends": list(t.names_shown()),
         "start": [t.ends[e] for e in t.start],
         "permutation": list(permutation(t)) if t.settled else None,
         "colour_cycle": colour_cycle(t) if t.settled else None,

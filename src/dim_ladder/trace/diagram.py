@@ -191,12 +191,15 @@ def _curves(top: list[int], bottom: list[int], closure: str) -> list[list[tuple[
 
 
 def permutation(trace: Trace) -> tuple[int, ...]:
-    """For every place at the top (from 1, in order): the place at the bottom where that end hangs."""
+    """For every place at the top (from 1, in order): the place at the bottom where that end hangs.
+
+    Places count along the side that lies up, as the next unit counts them.
+    """
     if not trace.settled:
         raise InputError(
             "ends come in or are laid aside here: places at the top and the bottom do not pair up"
         )
-    at = {e: i + 1 for i, e in enumerate(trace.order)}
+    at = {e: i + 1 for i, e in enumerate(trace.order_shown())}
     return tuple(at[e] for e in range(len(trace.ends)))
 
 

@@ -131,10 +131,6 @@ class Trace:
         """Whether the very ends that hung at the start hang at the end: none came, none was dropped."""
         return len(self.ends) == self.hung == len(self.order)
 
-    def order_names(self) -> tuple[str, ...]:
-        """Ends at the bottom, left to right."""
-        return tuple(self.ends[e] for e in self.order)
-
     @property
     def turned(self) -> bool:
         """Whether the back lies up at the end: places are then counted from the other side."""
@@ -145,7 +141,7 @@ class Trace:
         return self.order[::-1] if self.turned else self.order
 
     def names_shown(self) -> tuple[str, ...]:
-        """The same by name. Place numbers count along this."""
+        """Ends at the bottom, left to right as the work lies. Place numbers count along this."""
         return tuple(self.ends[e] for e in self.order_shown())
 
     def order_before(self, step: int) -> tuple[int, ...]:

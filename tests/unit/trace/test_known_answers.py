@@ -57,7 +57,7 @@ def test_the_lead_alternates_when_the_side_stays():
 )
 def test_linking_of_hitches_with_a_closed_runner(lines, expected):
     t = trace(weave_of(2, *lines))
-    assert t.order_names() == t.ends  # the working end is back on the side it came from
+    assert t.names_shown() == t.ends  # the working end is back on the side it came from
     matrix = link(close(t)).linking_matrix()
     assert abs(matrix[0][1]) == expected
     assert abs(sum(linking(t).values())) == 2 * expected  # ours counts crossings, the other library links

@@ -4,7 +4,10 @@ import pytest
 
 from dim_ladder.notation import parse_strict
 from dim_ladder.trace import check_structure, close, linking, trace
+from dim_ladder.trace.diagram import end_cycle
+from dim_ladder.trace.faces import ends_after
 from dim_ladder.trace.ladder import Mark, rungs
+from dim_ladder.trace.turning import cycle_linking
 from dim_ladder.trace.words import step_sentence, words_for
 from helpers.invariants import determinant_signature
 from helpers.weaves import TERN, weave_of
@@ -39,6 +42,26 @@ def test_places_and_words_count_from_the_left_of_the_side_that_lies_up():
     back = rungs(sound(weave_of(3, "turn over", "1: over 2, under 3, up own")))[1]
     assert (front.side, [m.kind for m in front.marks]) == (back.side, [m.kind for m in back.marks])
     assert back.order == tuple(2 - e for e in front.order)
+
+
+@pytest.mark.parametrize(
+    "steps",
+    ["1: over 2\n  turn over", "turn over\n  1: over 2, under 3", "4: under 3\n  turn over\n  2: over 3"],
+)
+def test_units_that_turn_the_work_repeat_by_the_places_that_lie_up(steps):
+    """Worked out from one unit, against every unit traced in full."""
+    text = (
+        'weave "A"\ncords\n  a nylon-4mm #1f6f8b\n  b nylon-4mm #e07a1f\nhang\n  a.a a.b b.a b.b\n'
+        f"section s: body\n  {steps}\n"
+    )
+    weave = parse_strict(text)
+    one = sound(weave, section="s", units=1)
+    for n in range(1, 9):
+        many = sound(weave, section="s", units=n)
+        assert tuple(one.ends[e] for e in ends_after(one, n)) == many.names_shown()
+        if n == end_cycle(one):
+            assert cycle_linking(one) == {pair: v for pair, v in linking(many).items() if v}
+    assert end_cycle(one) <= 8
 
 
 def test_a_section_begins_as_the_section_above_leaves_the_work():
@@ -80,7 +103,7 @@ def test_ends_are_laid_in_and_aside():
     assert [c.over_end for c in t.crossings[:2]] == [0, 1]
     assert t.folds == ((2, 3),)
     assert len(t.order) == 3
-    assert t.ends[t.steps[2].ends[0]] not in t.order_names()
+    assert t.ends[t.steps[2].ends[0]] not in t.names_shown()
     assert "by its middle under A and B" in step_sentence(t, 0)
     assert "aside" in step_sentence(t, 2)
     assert not t.settled
@@ -94,7 +117,7 @@ def test_an_end_that_hangs_already_is_not_laid_in_again():
 def test_turned_end_for_end_the_other_ends_of_the_cords_hang():
     t = sound(weave_of(3, "1: over 2", "rotate", "1: over 2"))
     assert t.ends == ("k1.a", "k2.a", "k3.a", "k3.b", "k1.b", "k2.b")
-    assert t.order_names() == ("k1.b", "k3.b", "k2.b")
+    assert t.names_shown() == ("k1.b", "k3.b", "k2.b")
     assert "end for end" in step_sentence(t, 1)
     some = sound(weave_of(4, "2: over 3", "rotate left (3 4)", "1: over 2"))
     assert len(some.order) == 2
