@@ -94,12 +94,23 @@ def test_a_click_far_from_every_dot_says_what_to_do(empty):
 
 
 def test_anything_the_script_can_say_is_written_as_one_line(empty, monkeypatch):
-    lines = iter(["1+2: over 3 4", "square (1 | 2 3 | 4)", "span 60 mm", "1: ovr 2"])
-    monkeypatch.setattr(QInputDialog, "getText", lambda *a, **k: (next(lines), True))
+    lines = iter(["1+2: over 3 4", "square (1 | 2 3 | 4)", "span 60 mm", "1: ovr 2", "1: over 2", ""])
+    offered = []
+
+    def typed(*_args, text=""):
+        offered.append(text)
+        return next(lines), True
+
+    monkeypatch.setattr(QInputDialog, "getText", typed)
     for _ in range(4):
         empty.run("record.write")
     assert steps(empty) == ["1+2: over 3 4", "square (1 | 2 3 | 4)", "span 60 mm"]
     assert "Did you mean" in empty.message_text.text()
+    for _ in range(2):
+        empty.run("record.write")
+    assert offered == ["", "", "", "", "1: ovr 2", ""]  # a refused line is there again to be put right
+    assert steps(empty)[-1] == "1: over 2"
+    empty.run("edit.undo")
     empty.run("record.over")
     assert steps(empty)[-1] == "turn over"
     press(empty, "1o~")

@@ -59,6 +59,7 @@ class MainWindow(QMainWindow):
     def __init__(self) -> None:
         super().__init__()
         self.session = Session(self)
+        self._refused_line = ""
         self.setAcceptDrops(True)
         self.setMinimumSize(1000, 680)
         room = self.screen().availableGeometry()
@@ -355,9 +356,13 @@ class MainWindow(QMainWindow):
             self,
             "Write a step",
             "As in the script: 1+2: over 3, up own · bar-right (1 | 2..8) · span 60 mm · add reed.a at 3",
+            text=self._refused_line,
         )
         if ok and text.strip():
+            before = self.session.weave
             self._add_line(text.strip())
+            # What was refused stands there again, to be put right instead of typed anew.
+            self._refused_line = text if self.session.weave is before else ""
 
     def _chosen_item(self) -> tuple[str, int] | None:
         step = self.session.chosen
