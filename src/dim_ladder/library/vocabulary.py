@@ -59,6 +59,7 @@ NAMES: dict[str, tuple[str, str, str]] = {
     "carrick-mat": ("flat mat of two loops", "carrick weave", "carrick mat"),
     "butterfly": ("loop standing out of the middle", "butterfly loop", "butterfly loop"),
     "diamond-2": ("diamond of two ends", "two-strand diamond", "diamond knot of two cords"),
+    "diamond-4": ("diamond of four ends", "four-strand diamond", "diamond knot of four cords"),
     "button": ("button from one end", "button knot", "button knot of one cord"),
     "button-two": ("button from two ends", "two-strand button", "button knot of two cords"),
     "overhand": ("overhand knot", "overhand", "overhand knot"),

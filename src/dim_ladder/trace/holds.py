@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-from dim_ladder.notation import Through
+from dim_ladder.notation import Past, Through
 from dim_ladder.trace.diagram import Tangle, tangle
 from dim_ladder.trace.pictures import letter_of
 from dim_ladder.trace.reduce import TooMuch, simplified
@@ -67,13 +67,19 @@ def hold(trace: Trace) -> Hold | None:
 
 
 def _passes(trace: Trace) -> list[int]:
-    """Steps that pass a tip through a loop, each as often as it does."""
-    return [
-        i
-        for i, s in enumerate(trace.steps)
-        for h in s.hops
-        if isinstance(h.hop, Through) and h.edge >= 0 and not h.hop.bight
-    ]
+    """Steps that tuck a tip, each as often as it does: through a loop, or led beneath strands of finished work."""
+    out = []
+    for i, s in enumerate(trace.steps):
+        beneath = False
+        for h in s.hops:
+            if isinstance(h.hop, Through) and h.edge >= 0 and not h.hop.bight:
+                out.append(i)
+            # Beneath several strands on end is one tuck; at 0 only the tail is crossed, which needs no tip.
+            goes_under = isinstance(h.hop, Past) and not h.hop.over and h.hop.count > 0
+            if goes_under and not beneath:
+                out.append(i)
+            beneath = goes_under
+    return out
 
 
 def _tucks(trace: Trace, real: Tangle) -> int:
@@ -125,9 +131,11 @@ def _sentence(trace: Trace, real: Tangle, loose: tuple[int, ...], tucks: int, ke
     elif tucks < 0:
         out.append(f"It is locked: more than {MOST_TUCKS} tucks must be undone before it falls apart.")
     else:
-        out.append(
-            f"It is locked: it falls apart after {'one tuck is' if tucks == 1 else f'{tucks} tucks are'} undone."
-        )
+        passes = _passes(trace)
+        # A step is undone whole: where one holds several tucks, fewer might do.
+        most = "at most " if len(passes) != len(set(passes)) else ""
+        count = "one tuck is" if tucks == 1 else f"{most}{tucks} tucks are"
+        out.append(f"It is locked: it falls apart after {count} undone.")
     if loose:
         who = listing([letter_of(trace, e) for e in loose])
         out.append(f"{who} {'slips' if len(loose) == 1 else 'slip'} out without undoing anything.")

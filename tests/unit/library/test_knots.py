@@ -1,6 +1,7 @@
 """Every knot that ships: its known invariant by a foreign library, its words in three schools, its pictures."""
 
 import itertools
+import math
 
 import pytest
 import spherogram
@@ -16,6 +17,7 @@ from dim_ladder.trace.pictures import step_picture
 from dim_ladder.trace.reduce import simplified
 from dim_ladder.trace.words import words_for
 from helpers.invariants import determinant_signature, link, seifert_numbers
+from helpers.space import closed_round, projected
 from helpers.weaves import weave_of
 
 NAMES = [k.name for k in library_knots()]
@@ -129,6 +131,51 @@ def test_a_diamond_whose_loop_is_drawn_in_is_a_button():
         fewest = min(fewest, len(same.crossings))
     assert fewest == 9
     assert hold(t).loose == ()
+
+
+def diamond_in_space(count):
+    """A diamond of `count` ends as makers of rope work describe it, with no use of the language: round a rod, every
+    end turns up beside its standing part, runs outside the next end and down through the bight of the one after.
+
+    Returns the strands as points in space, and at which place (from 0) each of them leaves."""
+
+    def on_rod(at, r, z):
+        turn = (at - (count - 1) / 2) * math.tau / count
+        return (r * math.sin(turn), -r * math.cos(turn), z)
+
+    def in_row(at, z):  # opened at the back and laid flat
+        return (at * 0.8, -2.0, z)
+
+    strands, leave = [], []
+    for i in range(count):
+        bight = [
+            on_rod(i, 1, 6),
+            on_rod(i, 1, -1),
+            on_rod(i, 1.5, -1.3),
+            on_rod(i + 0.1, 2, -1),
+            on_rod(i + 0.1, 2, 3),
+        ]
+        run = [on_rod(i + 0.1 + k / 10, 3, 3 - k / 10) for k in range(1, 16)]
+        tuck = [(1.9, 1), (2.1, 0.8), (2.3, 0.5), (2.5, -3)]
+        place = round((i + 2.5) % count - 0.5)
+        inside = [on_rod(i + at, 1.5, z) for at, z in tuck]
+        strands.append([in_row(i, 9), *bight, *run, *inside, in_row(place, -6)])
+        leave.append(place)
+    return strands, leave
+
+
+def test_the_diamond_of_four_is_the_one_that_makers_describe():
+    """All fifteen ways to keep some of its ends and to close them give the same link as the cords laid in space."""
+    t = tied("diamond-4")
+    strands, leave = diamond_in_space(4)
+    assert [p - 1 for p in permutation(t)] == leave
+    for count in (1, 2, 3, 4):
+        for keep in itertools.combinations(range(4), count):
+            curves = closed_round(strands, leave, keep)
+            assert closed(t, [e + 1 for e in keep]) == seifert_numbers(projected(curves))
+    assert closed(t)[0] == 28
+    assert hold(t).loose == ()
+    assert hold(t).tucks > 0
 
 
 def test_the_butterfly_is_tied_in_the_middle_of_a_cord_and_is_two_overhands_where_its_loop_is_cut():
