@@ -15,7 +15,7 @@ from dim_ladder.app.theme import mono, sized, theme
 from dim_ladder.base import InputError
 from dim_ladder.commands import SetCount
 from dim_ladder.notation import write_count
-from dim_ladder.trace.former import former_work
+from dim_ladder.trace.former_words import called_out
 from dim_ladder.trace.ladder import RAIL_LEFT, RUNG_HEIGHT, Rung, rung_shapes, rungs
 
 SECTION_HEIGHT = 44.0
@@ -84,12 +84,13 @@ class LadderView(QAbstractScrollArea):
                 y += RUNG_HEIGHT
             if section.former is not None:
                 try:
-                    work = former_work(section)
-                    calls = [work.short(r.number) for r in work.half_cycles()]
+                    calls = [
+                        f"{c.run + 1}. {c.short}" if c.run >= 0 else c.short for c in called_out(section)
+                    ]
                 except InputError as e:
                     calls = [str(e)]
-                for n, call in enumerate(calls, 1):
-                    rows.append(Row("empty", y, HEADING_HEIGHT, f"{n}. {call}", index))
+                for call in calls:
+                    rows.append(Row("empty", y, HEADING_HEIGHT, call, index))
                     y += HEADING_HEIGHT
             elif not section.items:
                 rows.append(Row("empty", y, HEADING_HEIGHT, "no step yet", index))

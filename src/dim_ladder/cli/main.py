@@ -17,7 +17,7 @@ from dim_ladder.base import DimLadderError, InputError, Problem, WorldError, rea
 from dim_ladder.calibrate import Calibration, calibrate, ties_from_csv, ties_to_csv
 from dim_ladder.commands.checks import check_section
 from dim_ladder.commands.sheets import write_sheet
-from dim_ladder.notation import Weave, Widen, parse
+from dim_ladder.notation import Weave, parse
 from dim_ladder.publish import embedded_document, to_svg
 from dim_ladder.publish.choices import SizeRow
 from dim_ladder.scale import Plan, solve
@@ -32,8 +32,9 @@ from dim_ladder.shelf import (
 from dim_ladder.shelf.files import read_text
 from dim_ladder.trace import Trace, close, colour_cycle, permutation, trace
 from dim_ladder.trace.display import Picture
-from dim_ladder.trace.former import FormerWork, former_sections, former_work, widen_sentence
+from dim_ladder.trace.former import FormerWork, former_sections, former_work
 from dim_ladder.trace.former_pictures import flat_picture, round_picture
+from dim_ladder.trace.former_words import called_out
 from dim_ladder.trace.gather import gathered
 from dim_ladder.trace.ladder import ladder_picture
 from dim_ladder.trace.pictures import diagram, step_picture
@@ -217,9 +218,7 @@ def words(
             lines.append(f"\n{section}")
         lines.append(f"{i:3}. " + (f"{w.heading}: " if w.heading else "") + w.sentence)
     for s in former_sections(weave):
-        work = former_work(s)
-        calls = [work.sentence(r.number) for r in work.half_cycles()]
-        calls += [widen_sentence(i) for i in s.items if isinstance(i, Widen)]
+        calls = [c.text for c in called_out(s)]
         lines.append(f"\n{s.name}")
         lines += [f"{i:3}. {call}" for i, call in enumerate(calls, 1)]
         steps: Any = body["steps"]

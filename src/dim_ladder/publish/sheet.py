@@ -8,14 +8,15 @@ from dim_ladder.base import InputError, format_length
 from dim_ladder.base.colours import colour_word
 from dim_ladder.calibrate import Calibration
 from dim_ladder.library import CAUTIONS, FASTENINGS, FINISHES, HANGINGS, VOCABULARIES, cord_kind
-from dim_ladder.notation import Call, Section, Weave, Widen, working_ends
+from dim_ladder.notation import Call, Section, Weave, working_ends
 from dim_ladder.publish.choices import SheetChoices
 from dim_ladder.scale import Piece, Plan, solve
 from dim_ladder.scale.cuts import odds
 from dim_ladder.trace import Trace, trace
 from dim_ladder.trace.display import WHITE, Ink, Picture
-from dim_ladder.trace.former import former_diameter, former_work, strand_length, widen_sentence
+from dim_ladder.trace.former import former_diameter, former_work, strand_length
 from dim_ladder.trace.former_pictures import flat_picture, round_picture
+from dim_ladder.trace.former_words import called_out
 from dim_ladder.trace.gather import gathered
 from dim_ladder.trace.pictures import Style, diagram, letter, step_picture
 from dim_ladder.trace.turning import turning
@@ -238,16 +239,12 @@ def _former_steps(weave: Weave, section: Section, number: int, ink: Ink) -> tupl
     work = former_work(section)
     colours = [c.colour for c in weave.cords] or ["#888888"]
     out: list[SheetStep] = []
-    for r in work.half_cycles():
-        sentence = work.sentence(r.number)
-        picture = flat_picture(work, colours, r.number + 1, ink, 18.0, focus=True)
-        title = f"Half cycle {r.number + 1}: {sentence}"
-        out.append(SheetStep(number + len(out) + 1, "", sentence, replace(picture, title=title)))
-    out += [
-        SheetStep(number + len(out) + 1, "", widen_sentence(i), None)
-        for i in section.items
-        if isinstance(i, Widen)
-    ]
+    for c in called_out(section):
+        picture = None
+        if c.run >= 0:
+            picture = flat_picture(work, colours, c.run + 1, ink, 18.0, focus=True)
+            picture = replace(picture, title=f"Half cycle {c.run + 1}: {c.text}")
+        out.append(SheetStep(number + len(out) + 1, "", c.text, picture))
     return tuple(out)
 
 

@@ -1,4 +1,4 @@
-"""Work on a round former: any leads and bights, any coding, following and raising; what a maker calls out per half cycle.
+"""Work on a round former: any leads and bights, any coding, following and raising.
 
 The work is seen unrolled: x runs round the former in half bights (0 to 2b), y from the near edge (0) to the far edge
 (p). Every strand runs at a slope of one from edge to edge and back. A strand that rises from the near edge at x0
@@ -8,8 +8,8 @@ them in every row. So a work of p leads and b bights has gcd(p, b) strands and (
 
 from __future__ import annotations
 
+import itertools
 import math
-from collections.abc import Sequence
 from dataclasses import dataclass
 
 from dim_ladder.base import InputError
@@ -39,7 +39,8 @@ class Meeting:
 
 @dataclass(frozen=True, slots=True)
 class FormerWork:
-    """passes : how many times every strand lies side by side. raised : how often it was raised."""
+    """passes : how many times every strand lies side by side. raised : how often it was raised; first : half cycles
+    of the work it was raised from, 0 where that work is not its beginning."""
 
     leads: int
     bights: int
@@ -47,6 +48,7 @@ class FormerWork:
     columns: bool
     passes: int = 1
     raised: int = 0
+    first: int = 0
 
     @property
     def strands(self) -> int:
@@ -131,35 +133,6 @@ class FormerWork:
             pd.append((u_in, o_in, u_out, o_out) if rising else (u_in, o_out, u_out, o_in))
         return Closed(tuple(pd), self.strands * n, 0)
 
-    def sentence(self, number: int) -> str:
-        """What a maker calls out for a half cycle."""
-        run = self.half_cycles()[number]
-        edge = "far" if run.up else "near"
-        called = run_words([m.over for m in self.calls(number)])
-        bight = (run.start % (2 * self.bights)) // 2 + 1
-        begin = f"From bight {bight} " if run.up else "Back "
-        return f"{begin}to the {edge} edge: {called}."
-
-    def short(self, number: int) -> str:
-        """The same on one short line."""
-        run = self.half_cycles()[number]
-        bight = (run.start % (2 * self.bights)) // 2 + 1
-        called = run_words([m.over for m in self.calls(number)]).split(",")
-        text = "free" if called[0] == "free" else ",".join(called).replace(" 1", "")
-        return f"bight {bight} up: {text}" if run.up else f"back: {text}"
-
-
-def widen_sentence(item: Widen) -> str:
-    """What is done to the work once it is laid, for people."""
-    if item.how == "follow":
-        side = "left" if item.left else "right"
-        often = "once more" if item.times == 1 else f"{item.times} times more"
-        return f"Follow the whole path {often}, beside it on its {side}, with the same overs and unders."
-    if item.how == "split":
-        return "Take the second round only as far as it is needed, and lead it between the pairs, over and under in turn."
-    often = "" if item.times == 1 else f", {item.times} times"
-    return f"Raise it by its own path{often}: two leads and two bights more each time."
-
 
 def _by_start(work: FormerWork) -> tuple[dict[int, int], dict[int, int]]:
     up: dict[int, int] = {}
@@ -167,21 +140,6 @@ def _by_start(work: FormerWork) -> tuple[dict[int, int], dict[int, int]]:
     for r in work.half_cycles():
         (up if r.up else down)[r.start] = r.number
     return up, down
-
-
-def run_words(overs: Sequence[bool]) -> str:
-    """Overs and unders as they are called: "over 2, under 1"; "free" where nothing is met."""
-    if not overs:
-        return "free, it crosses nothing yet"
-    out: list[str] = []
-    i = 0
-    while i < len(overs):
-        j = i
-        while j < len(overs) and overs[j] == overs[i]:
-            j += 1
-        out.append(f"{'over' if overs[i] else 'under'} {j - i}")
-        i = j
-    return ", ".join(out)
 
 
 def former_work(section: Section) -> FormerWork:
@@ -216,7 +174,11 @@ def former_work(section: Section) -> FormerWork:
             passes, followed = passes - 1, 0
     if leads > 60 or bights > 120 or passes > 9:
         raise InputError("this work is too large for a former", "At most 60 leads, 120 bights and 9 passes")
-    return FormerWork(leads, bights, _code(f, leads, bights), f.columns, passes, raised)
+    code = _code(f, leads, bights)
+    # Over and under in turn, a crossing of the smaller work lies in a row of the same parity in the larger one: the
+    # same half cycles in the same order, four more after them. Another coding moves against the work it grew from.
+    grown = raised and all(a != b for a, b in itertools.pairwise(code))
+    return FormerWork(leads, bights, code, f.columns, passes, raised, 2 * f.bights if grown else 0)
 
 
 def _code(f: Former, leads: int, bights: int) -> tuple[bool, ...]:

@@ -344,4 +344,6 @@ def hang_sentence(trace: Trace, voice: str = "plain") -> str:
     for e in trace.start:
         cord = trace.weave.cord_of(trace.ends[e])
         tails.append(f"{letter_of(trace, e)} {colour_word(cord.colour)}" if cord else letter_of(trace, e))
+    if len(tails) == 1:
+        return f"One {words.end} hangs: {tails[0]}."
     return f"From left to right hang: {', '.join(tails)} ({len(tails)} {words.end}s)."

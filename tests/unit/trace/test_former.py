@@ -12,16 +12,24 @@ from dim_ladder.trace.former import (
     cover,
     former_diameter,
     former_work,
-    run_words,
     strand_length,
-    widen_sentence,
 )
 from dim_ladder.trace.former_pictures import flat_picture, round_picture
+from dim_ladder.trace.former_words import called_out, run_words, widen_sentence
 from helpers.invariants import determinant_signature, link, seifert_numbers
 
 
-def work(leads, bights, *items, code=(1, 1), **more):
-    return former_work(Section("s", "body", former=Former(leads, bights, code, **more), items=tuple(items)))
+def ring(leads, bights, *items, code=(1, 1), **more):
+    return Section("s", "body", former=Former(leads, bights, code, **more), items=tuple(items))
+
+
+def work(*args, **more):
+    return former_work(ring(*args, **more))
+
+
+def called(*args, **more):
+    """What is called out: half cycle (from 0, or -1) and words."""
+    return [(c.run, c.text) for c in called_out(ring(*args, **more))]
 
 
 @pytest.mark.parametrize(("leads", "bights", "determinant"), [(3, 2, 5), (3, 3, 16), (3, 4, 45), (3, 5, 121)])
@@ -55,12 +63,12 @@ def test_what_is_called_out_is_what_was_laid_before_and_every_crossing_is_called
     for (a, other_a, over_a), (b, other_b, over_b) in seen.values():
         assert (other_a, other_b) == (b, a)
         assert over_a != over_b
-    assert "free" in w.sentence(0)
+    assert "free" in called(leads, bights)[0][1]
 
 
 def test_four_leads_three_bights_as_a_maker_calls_it():
-    w = work(4, 3)
-    assert [w.sentence(i) for i in (1, 3, 5)] == [
+    said = called(4, 3)
+    assert [said[i][1] for i in (1, 3, 5)] == [
         "Back to the near edge: under 1.",
         "Back to the near edge: over 1, under 1.",
         "Back to the near edge: under 1, over 1, under 1.",
@@ -107,7 +115,40 @@ def test_raising_by_parting_the_pairs_adds_two_leads_and_two_bights():
         work(4, 3, Widen("split"))
     with pytest.raises(InputError, match="cannot be raised"):
         work(3, 8, Widen("raise"))
-    assert "two leads" in widen_sentence(Widen("raise"))
+
+
+@pytest.mark.parametrize("bights", range(2, 9))
+@pytest.mark.parametrize("more", [-1, 1])
+@pytest.mark.parametrize("times", [1, 2])
+def test_raised_work_begins_with_the_work_it_was_raised_from(bights, more, times):
+    """The first half cycles are those of the smaller work, crossing for crossing; four more come with every time."""
+    small, large = work(bights + more, bights), work(bights + more, bights, Widen("raise", times=times))
+    assert large.first == 2 * bights == len(small.half_cycles())
+    assert len(large.half_cycles()) == 2 * bights + 4 * times
+    for run in small.half_cycles()[:-1]:
+        met = {m.other: m.over for m in large.calls(run.number)}
+        assert met == {m.other: m.over for m in small.calls(run.number)}
+        assert [m.over for m in large.calls(run.number)] == [m.over for m in small.calls(run.number)]
+    # The last one passes the beginning, instead of ending in it, and so lies on its other side.
+    last = 2 * bights - 1
+    extra = {m.other for m in large.calls(last)} - {m.other for m in small.calls(last)}
+    assert extra == {0} if more < 0 else not extra
+
+
+def test_raising_is_called_out_where_it_begins_and_every_new_half_cycle_between_which_it_lies():
+    said = called(4, 3, Widen("raise", times=2))
+    assert [run for run, _ in said] == [*range(6), -1, *range(6, 10), -1, *range(10, 14)]
+    assert said[6][1].startswith("That is 4 leads and 3 bights.")
+    assert said[6][1].endswith("6 leads and 5 bights.")
+    assert said[11][1].endswith("8 leads and 7 bights.")
+    assert "between the ways up from bights 3 and 1: " in said[7][1]
+    assert "between the ways back after bights 1 and 3: " in said[8][1]
+    # The same in the words of pairs: the following is not said apart from its parting.
+    assert called(4, 3, Widen("follow"), Widen("split")) == called(4, 3, Widen("raise"))
+    assert called(4, 3, Widen("raise"), Widen("follow"))[-1] == (-1, widen_sentence(Widen("follow")))
+    other = called(4, 3, Widen("raise"), code=(2, 2))
+    assert "full size" in other[0][1]
+    assert [run for run, _ in other] == list(range(-1, 10))
 
 
 def test_former_and_cover():

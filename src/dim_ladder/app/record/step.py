@@ -12,9 +12,10 @@ from dim_ladder.app.session import Session
 from dim_ladder.app.theme import sized, theme
 from dim_ladder.base import InputError, Problem
 from dim_ladder.library import CAUTIONS, FINISHES
-from dim_ladder.notation import Section, Widen
-from dim_ladder.trace.former import former_work, widen_sentence
+from dim_ladder.notation import Section
+from dim_ladder.trace.former import former_work
 from dim_ladder.trace.former_pictures import round_picture
+from dim_ladder.trace.former_words import called_out
 from dim_ladder.trace.pictures import step_picture
 from dim_ladder.trace.words import step_heading, step_sentence
 
@@ -76,10 +77,9 @@ class StepPanel(QFrame):
             self.picture.show_picture(None)
             return
         self.title.setText(f"{work.leads} leads, {work.bights} bights")
-        calls = [f"{r.number + 1}. {work.sentence(r.number)}" for r in work.half_cycles()]
+        calls = [f"{c.run + 1}. {c.text}" if c.run >= 0 else c.text for c in called_out(section)]
         if len(calls) > SHOWN_CALLS:
             calls = [*calls[:SHOWN_CALLS], f"… {len(calls)} in all, on the sheet"]
-        calls += [widen_sentence(i) for i in section.items if isinstance(i, Widen)]
         self.sentence.setText("\n".join(calls))
         colours = [c.colour for c in self._session.weave.cords] or ["#888888"]
         self.picture.show_picture(round_picture(work, colours, None, theme().pen, 230.0))
