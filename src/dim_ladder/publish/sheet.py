@@ -18,7 +18,8 @@ from dim_ladder.trace.former import former_diameter, former_work, strand_length
 from dim_ladder.trace.former_pictures import flat_picture, round_picture
 from dim_ladder.trace.former_words import called_out
 from dim_ladder.trace.gather import gathered
-from dim_ladder.trace.pictures import Style, diagram, letter, step_picture
+from dim_ladder.trace.look import Style, letter
+from dim_ladder.trace.pictures import diagram, step_picture
 from dim_ladder.trace.turning import turning
 from dim_ladder.trace.words import hang_sentence
 

@@ -8,7 +8,7 @@ from dim_ladder.base.colours import colour_word
 from dim_ladder.notation import Cross, Weave
 from dim_ladder.trace.diagram import permutation
 from dim_ladder.trace.gather import Signature, mirror_of, runs, signature
-from dim_ladder.trace.pictures import letter_of
+from dim_ladder.trace.look import letter_of
 from dim_ladder.trace.tracer import trace
 from dim_ladder.trace.value import Trace
 from dim_ladder.trace.words import listing

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from dim_ladder.notation import Cross, Round, Through
-from dim_ladder.trace.pictures import letter_of
+from dim_ladder.trace.look import letter_of
 from dim_ladder.trace.value import Trace
 from dim_ladder.trace.words import listing, step_heading, step_sentence
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 
 from dim_ladder.notation import Past, Through
 from dim_ladder.trace.diagram import Tangle, tangle
-from dim_ladder.trace.pictures import letter_of
+from dim_ladder.trace.look import letter_of
 from dim_ladder.trace.reduce import TooMuch, simplified
 from dim_ladder.trace.value import Trace
 from dim_ladder.trace.words import listing

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from dim_ladder.notation import Call, Cross, Through, Weave
 from dim_ladder.trace.diagram import colour_cycle, cycles, end_cycle, linking, permutation
-from dim_ladder.trace.pictures import letter_of
+from dim_ladder.trace.look import letter_of
 from dim_ladder.trace.tracer import trace
 from dim_ladder.trace.value import Trace
 from dim_ladder.trace.words import listing

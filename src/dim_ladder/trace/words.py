@@ -24,7 +24,7 @@ from dim_ladder.notation import (
     To,
     Turn,
 )
-from dim_ladder.trace.pictures import letter_of, mm_words
+from dim_ladder.trace.look import letter_of, mm_words
 from dim_ladder.trace.value import HopRecord, Trace
 
 

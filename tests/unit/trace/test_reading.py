@@ -13,7 +13,8 @@ from dim_ladder.trace.display import Disc, Label, Line
 from dim_ladder.trace.gather import gathered
 from dim_ladder.trace.ladder import ladder_picture, rungs
 from dim_ladder.trace.layout import layout, window_rows
-from dim_ladder.trace.pictures import diagram, letter, step_picture
+from dim_ladder.trace.look import letter
+from dim_ladder.trace.pictures import diagram, step_picture
 from dim_ladder.trace.roles import roles, section_work
 from dim_ladder.trace.turning import turning
 from dim_ladder.trace.words import hang_sentence, place_words, step_sentence, words_for

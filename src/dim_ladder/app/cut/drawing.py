@@ -13,7 +13,7 @@ from dim_ladder.scale import Cut, Piece
 from dim_ladder.scale.cuts import odds
 from dim_ladder.trace.display import cord_lines
 from dim_ladder.trace.ladder import badge
-from dim_ladder.trace.pictures import letter
+from dim_ladder.trace.look import letter
 
 ROW = 118
 

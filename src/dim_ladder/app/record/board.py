@@ -30,13 +30,8 @@ from dim_ladder.trace.display import Anchor, Picture
 from dim_ladder.trace.former import former_work
 from dim_ladder.trace.former_pictures import flat_picture
 from dim_ladder.trace.ladder import badge
-from dim_ladder.trace.pictures import (
-    Style,
-    diagram,
-    end_colours,
-    letter,
-    letter_of,
-)
+from dim_ladder.trace.look import Style, end_colours, letter, letter_of
+from dim_ladder.trace.pictures import diagram
 from dim_ladder.trace.windows import window_of
 
 STYLE = Style(unit=34.0, row=36.0, cord=15.0)

@@ -31,7 +31,7 @@ from dim_ladder.calibrate.charts import use_chart
 from dim_ladder.commands import AddTie, RemoveTie
 from dim_ladder.notation import working_ends
 from dim_ladder.trace.display import cord_lines
-from dim_ladder.trace.pictures import letter
+from dim_ladder.trace.look import letter
 
 
 class Swatch(QWidget):

@@ -1,0 +1,198 @@
+"""The diagram painted: cords in their colours, gaps at unders, the moving end strong, loop passages ringed."""
+
+from __future__ import annotations
+
+from dim_ladder.base.colours import lightness, mix
+from dim_ladder.notation import Through
+from dim_ladder.trace.courses import Courses
+from dim_ladder.trace.display import Anchor, Area, Command, Disc, Label, Line, Picture, Shape, cord_lines
+from dim_ladder.trace.look import letter_of, mm_words
+from dim_ladder.trace.value import Crossing, Placed, StepRecord
+
+
+class Painter(Courses):
+    """Shapes for the courses of ends."""
+
+    # -- drawing ---------------------------------------------------------------------------------
+
+    def picture(self) -> Picture:
+        shapes: list[Shape] = []
+        t, r = self.t, self.record
+        focus = r is not None and self.focus and not r.finish and bool(r.hops)
+        movers = (
+            {e: (a, b) for e, a, b in ((r.end, r.path_start, r.path_stop), *r.others)} if focus and r else {}
+        )
+        strength = self.s.quiet if self.focus else 1.0
+        for end in range(len(t.ends)):
+            if not self.lengths[end]:
+                continue
+            power = self.s.quiet * 0.8 if end in self.resting else strength
+            pts = self._without_new(end, movers.get(end))
+            if len(pts) > 1:
+                shapes += self._cord(self.rounded(pts), end, power)
+        stop = r.stop if r is not None else 0
+        start = r.start if r is not None and focus else stop
+        for n in self.seen:
+            if n < start:
+                shapes += self._bridge(n, self._power(n, strength))
+        if focus and r is not None:
+            for end, (a, b) in reversed(movers.items()):
+                pts = self.new_part(end, a, b)
+                if len(pts) > 1:
+                    shapes += self._cord(self.rounded(pts), end, 1.0)
+                    shapes += self._arrow(pts[-1], end)
+            for n in self.seen:
+                if start <= n < stop:
+                    end = self.over_end(t.crossings[n])
+                    new = end in movers and self._is_new(n, end, movers[end])
+                    shapes += self._bridge(n, 1.0 if new else self._power(n, strength))
+            shapes += self._rings(r)
+        for s in t.steps[self.first : self.step + 1]:
+            for p in s.placed:
+                shapes += self._placed(p)
+        if self.s.labels:
+            shapes += self._labels(set(movers))
+        return Picture(self.width, self.height, tuple(shapes), "", self.ink.paper, self._anchors())
+
+    def _power(self, n: int, strength: float) -> float:
+        return self.s.quiet * 0.8 if self.over_end(self.t.crossings[n]) in self.resting else strength
+
+    def _rings(self, r: StepRecord) -> list[Shape]:
+        """A ring where an end passes over the edge of a loop."""
+        out: list[Shape] = []
+        for hop in r.hops:
+            if hop.edge >= 0 and isinstance(hop.hop, Through):
+                c = self.t.crossings[hop.edge]
+                if self.shows(c.row):
+                    y = self.py(c.row)
+                    x = self.px(c.lane, y)
+                    out.append(Disc(x, y, self.s.unit * 0.52, "", self.ink.signal, 2.0, "pass"))
+        return out
+
+    def _placed(self, p: Placed) -> list[Shape]:
+        """A bead on its end, slack in a turn, or free cord, with its size."""
+        if p.row >= 0 and not self.shows(p.row):
+            return []
+        y = self.py(p.row)
+        u = self.s.unit
+        if p.kind == "span":
+            x = self.pad - u * 0.1
+            a, b = y - u * 0.5, y + self.s.row + u * 0.4
+            lines: list[Shape] = [Line((("M", (x, a)), ("L", (x, b))), 1.4, self.ink.ink)]
+            for end_y in (a, b):
+                lines.append(Line((("M", (x - 4, end_y)), ("L", (x + 4, end_y))), 1.4, self.ink.ink))
+            text = Label(
+                x - 7, (a + b) / 2 + u * 0.15, mm_words(p.mm), u * 0.44, self.ink.ink, "end", tag="size"
+            )
+            return [*lines, text]
+        x = self.px(p.lane, y)
+        if p.kind == "leave":
+            edge = self.work_right - u * 0.3
+            return [
+                Line(
+                    (("M", (x + u * 0.2, y)), ("L", (edge, y))),
+                    1.0,
+                    self.ink.signal,
+                    False,
+                    (3.0, 3.0),
+                    "size",
+                ),
+                Disc(x, y, u * 0.2, self.ink.paper, self.ink.signal, 1.6, "leave"),
+                Label(edge + 4, y + u * 0.15, mm_words(p.mm), u * 0.44, self.ink.ink, "start", tag="size"),
+            ]
+        bead = self.t.weave.bead(p.text)
+        fill = bead.colour if bead else "#f4f2ec"
+        xs = [self.px(self._lane_at(e, p.row, p.lane), y) for e in p.ends]
+        x = sum(xs) / len(xs)
+        r = self.s.cord * (0.85 + 0.35 * (len(xs) - 1))
+        return [
+            Disc(x, y, r, fill, mix(fill, "#000000", 0.5), 1.6, "bead"),
+            Disc(x, y, r * 0.3, mix(fill, "#000000", 0.55), "", 0.0, "bead"),
+        ]
+
+    def _anchors(self) -> tuple[Anchor, ...]:
+        t = self.t
+        out: list[Anchor] = []
+        for end in self.now:
+            y = self.floor - self.s.unit * 0.33 - 1.5
+            out.append(Anchor("tail", end, self.px(t.paths[end][self.lengths[end] - 1], y), y))
+        latest = {s.end: s for s in t.steps[: self.step + 1] if s.path_stop > s.path_start}
+        for end, s in latest.items():
+            path = t.paths[end]
+            row = path[s.path_start]
+            if not self.shows(row):
+                continue
+            y = self.py(row)
+            x = self.px(path[s.path_start - 1], y)
+            side = 1 if self.px(path[s.path_start + 1], y) > x else -1
+            out.append(Anchor("loop", end, x + side * self.s.unit * 0.5, y - self.s.row * 0.45))
+        for n in self.seen:
+            c = t.crossings[n]
+            if self.record is not None and n < self.record.stop:
+                y = self.py(c.row)
+                out.append(Anchor("crossing", n, self.px(c.lane, y), y))
+        return tuple(out)
+
+    def _cord(self, path: tuple[Command, ...], end: int, strength: float) -> list[Line]:
+        return cord_lines(
+            path,
+            self.colours[end],
+            self.s.cord * self.thick[end],
+            self.ink,
+            pattern=self.patterns[end],
+            strength=strength,
+            tag=f"end{end}",
+        )
+
+    def _bridge(self, n: int, power: float) -> list[Shape]:
+        """The over piece of a crossing once more, on a gap."""
+        c = self.t.crossings[n]
+        y = self.py(c.row)
+        x = self.px(c.lane, y)
+        end = self.over_end(c)
+        under_end = c.row_end if self.lane_over(c) else c.lane_end
+        half = self.s.cord * 0.5 * max(1.0, self.thick[under_end]) + self.s.unit * 0.1
+        # The gap stops a little short of the cord on it, else its soft ends would nick the cord beyond.
+        path = self._along(c, x, y, half + 0.5)
+        under = self._along(c, x, y, half - 0.7)
+        gap = Line(under, self.s.cord * self.thick[end] + self.s.unit * 0.2, self.ink.paper, False, (), "gap")
+        return [gap, *self._cord(path, end, power)]
+
+    def _along(self, c: Crossing, x: float, y: float, half: float) -> tuple[Command, ...]:
+        """The over piece of a crossing, `half` to both sides of it."""
+        if not self.lane_over(c):
+            return (("M", (x - half, y)), ("L", (x + half, y)))
+        pts = self.upright(c.lane, y - half, y + half)
+        return (("M", pts[0]), *(("L", p) for p in pts[1:]))
+
+    def _is_new(self, n: int, end: int, new: tuple[int, int]) -> bool:
+        """Whether the over piece belongs to this step (an end can pass over its own older part)."""
+        c = self.t.crossings[n]
+        parity, piece = (0, c.lane) if self.lane_over(c) else (1, c.row)
+        path = self.t.paths[end]
+        return any(path[i] == piece for i in range(*new) if i % 2 == parity)
+
+    def _arrow(self, tip: tuple[float, float], end: int) -> list[Shape]:
+        x, y = tip
+        w, h = self.s.cord * 0.95, self.s.cord * 1.15
+        dark = mix(self.colours[end], "#000000", 0.45)
+        outer = ((x - w, y - h * 0.35), (x + w, y - h * 0.35), (x, y + h))
+        inner = ((x - w * 0.62, y - h * 0.15), (x + w * 0.62, y - h * 0.15), (x, y + h * 0.68))
+        return [Area(outer, dark, "arrow"), Area(inner, self.colours[end], "arrow")]
+
+    def _labels(self, movers: set[int]) -> list[Shape]:
+        out: list[Shape] = []
+        r = self.s.unit * 0.33
+        for end in self.now:
+            text = letter_of(self.t, end)
+            if not text:
+                continue
+            tail = self.t.paths[end][self.lengths[end] - 1]
+            y = self.floor - r - 1.5
+            x = self.px(tail, y)
+            strong = not movers or end in movers
+            fill = self.colours[end] if strong else mix(self.ink.paper, self.colours[end], 0.55)
+            pen = "#ffffff" if lightness(fill) < 0.62 else "#1c2328"
+            out.append(Disc(x, y, r, fill, mix(self.colours[end], "#000000", 0.4), 1.0, "label"))
+            out.append(Label(x, y + r * 0.42, text, r * 1.25, pen, "middle", True, "label"))
+        return out
