@@ -6,9 +6,13 @@ import math
 
 from dim_ladder.trace.display import Command, Ink
 from dim_ladder.trace.layout import Layout, layout, window_rows
-from dim_ladder.trace.look import Style, end_colours, end_patterns, end_widths
-from dim_ladder.trace.value import Crossing, Trace
+from dim_ladder.trace.look import Style, end_colours, end_patterns, end_widths, mm_words
+from dim_ladder.trace.loops import loop_lengths, loop_points, loop_side
+from dim_ladder.trace.value import Crossing, Placed, Trace
 from dim_ladder.trace.windows import part_start
+
+LOOP_HIGH = 0.55  # half the height of a standing loop, in rows: it stays between its neighbours
+SIZE_TEXT = 0.4  # height of a size written in a loop, in cord spacings
 
 
 class Courses:
@@ -20,6 +24,7 @@ class Courses:
         first = max(first, part_start(trace, step))
         last = max(last, step)
         self.t, self.first, self.step, self.ink, self.s, self.focus = trace, first, step, ink, style, focus
+        self.loops = loop_lengths(trace)
         top, bottom = window_rows(trace, first, last)
         if bottom < top:  # nothing drawn here yet: just the tails below what came before
             done = window_rows(trace, 0, last)
@@ -45,11 +50,17 @@ class Courses:
         lines = self._lines_now()
         self.limit = lines + 1.0
         self.floor = self.head + max(lines - 1, 0) * style.row + self.foot
-        kinds = {p.kind for s in trace.steps[self.first : step + 1] for p in s.placed}
-        # Sizes stand in the margin, where they cover nothing: free cord on the left, slack on the right.
-        self.pad = u * 2.0 if "span" in kinds else 0.0
-        self.work_right = self.pad + 2 * style.margin + (self.lay.right - self.lay.left) * u
-        self.width = self.work_right + (u * 2.0 if "leave" in kinds else 0.0)
+        placed = [p for s in trace.steps[self.first : step + 1] for p in s.placed]
+        # Sizes stand in the margin where they would cover something: of free cord, and of small loops.
+        small = any(p.kind == "leave" and not self.size_fits(p) for p in placed)
+        self.pad = u * 2.0 if small or any(p.kind == "span" for p in placed) else 0.0
+        self.width = (
+            self.pad + 2 * style.margin + (self.lay.right - self.lay.left) * u + (u * 2.0 if small else 0.0)
+        )
+
+    def size_fits(self, p: Placed) -> bool:
+        """Whether the size of a standing loop can be written in it."""
+        return self.loops[p.row, p.lane] / 2 > len(mm_words(p.mm)) * SIZE_TEXT * 0.75
 
     def _path_lengths(self) -> list[int]:
         """Pieces of every end's path that are there by now; 0 for an end that has not come in."""
@@ -156,9 +167,27 @@ class Courses:
             y1 = self._tip_y(end, i) if last else self.py(path[i + 1])
             if last and y1 < y:
                 break
-            out += self.upright(lane, y, y1)
+            before = path[i - 1] if i > start else -1
+            after = -1 if last else path[i + 1]
+            out += self._with_loops(lane, before, after, self.upright(lane, y, y1))
             y = y1
         return out
+
+    def _with_loops(
+        self, lane: int, before: int, after: int, pts: list[tuple[float, float]]
+    ) -> list[tuple[float, float]]:
+        """Points of a lane between two rows (-1: none), with the loops that stand in its turns."""
+        for row, at in ((before, 0), (after, -1)):
+            length = self.loops.get((row, lane))
+            if length is None:
+                continue
+            (x, y), side = pts[at], loop_side(self.t, row, lane) * (-1 if self.back else 1)
+            loop = loop_points(x, y, side * length / 2 * self.s.unit, LOOP_HIGH * self.s.row)
+            # It leaves the lane above the row where the lane comes from above, and comes back to the row.
+            from_above = pts[0][1] < pts[-1][1] if at else pts[-1][1] < pts[0][1]
+            loop = loop if from_above == (at == -1) else [(a, 2 * y - b) for a, b in loop]
+            pts = [*pts[:-1], *loop] if at else [*loop[::-1], *pts[1:]]
+        return pts
 
     def whole(self, end: int) -> list[tuple[float, float]]:
         return self.run(end, 0, self.lengths[end])

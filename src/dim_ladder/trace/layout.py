@@ -10,9 +10,11 @@ drawn mirrored.
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 from dim_ladder.notation import Add, Span
+from dim_ladder.trace.loops import loop_lengths, loop_side
 from dim_ladder.trace.value import Trace
 
 SWEEPS = 24
@@ -77,7 +79,7 @@ def layout(trace: Trace, top: int, bottom: int) -> Layout:
     """Place the rows with ranks top..bottom (none when bottom < top) and every lane that stands among them."""
     count = len(trace.row_rank)
     span = max(0, bottom - top + 1)
-    members: list[list[tuple[int, int]]] = [[] for _ in range(span + 2)]
+    members: list[list[tuple[float, int]]] = [[] for _ in range(span + 2)]
     for end, path in enumerate(trace.paths):
         first_row, tip = trace.tops[end], trace.tips[end]
         for i in range(0, len(path), 2):
@@ -98,6 +100,7 @@ def layout(trace: Trace, top: int, bottom: int) -> Layout:
             last = b - top + 1 if b <= bottom else span + 1
             for level in range(max(first, 0), last + 1):
                 members[level].append((trace.lane_rank[path[i]], path[i]))
+    loops = _make_room(trace, members, top)
     levels: list[dict[int, float]] = []
     for lane_list in members:
         lane_list.sort()
@@ -105,7 +108,7 @@ def layout(trace: Trace, top: int, bottom: int) -> Layout:
         levels.append({lane: i - middle for i, (_, lane) in enumerate(lane_list)})
     fullest = max((len(m) for m in members), default=1)
     straight = _straight(members)
-    if max(straight.values(), default=0.0) <= (fullest - 1) * SPREAD + 1:
+    if max(straight.values(), default=0.0) <= (fullest - 1) * SPREAD + 1 + loops:
         levels = [{lane: straight[lane] for _, lane in m} for m in members]
         return _layout(levels, span)
     middles = [dict(level) for level in levels]
@@ -116,14 +119,29 @@ def layout(trace: Trace, top: int, bottom: int) -> Layout:
     return _layout(levels, span)
 
 
+def _make_room(trace: Trace, members: list[list[tuple[float, int]]], top: int) -> int:
+    """Lanes that nothing runs on, where a loop stands beside its turn. Gives their number."""
+    free = -2
+    for (row, lane), length in loop_lengths(trace).items():
+        level = trace.row_rank[row] - top + 1
+        if not 1 <= level <= len(members) - 2:
+            continue
+        wide, side = math.ceil(length / 2), loop_side(trace, row, lane)
+        for near in (level - 1, level, level + 1):
+            for k in range(wide):
+                members[near].append((trace.lane_rank[lane] + side * (k + 1) / (wide + 1), free - k))
+        free -= wide
+    return -2 - free
+
+
 def _layout(levels: list[dict[int, float]], span: int) -> Layout:
     places = [x for level in levels for x in level.values()] or [0.0]
     return Layout(tuple(levels), min(places), max(places), span)
 
 
-def _straight(members: list[list[tuple[int, int]]]) -> dict[int, float]:
+def _straight(members: list[list[tuple[float, int]]]) -> dict[int, float]:
     """One place per lane: the mean of the leftmost and the rightmost packing."""
-    reach: dict[tuple[int, int], list[int]] = {}
+    reach: dict[tuple[float, int], list[int]] = {}
     for level, lane_list in enumerate(members):
         for key in lane_list:
             reach.setdefault(key, [level, level])[1] = level

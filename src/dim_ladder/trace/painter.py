@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import math
+
 from dim_ladder.base.colours import lightness, mix
 from dim_ladder.notation import Through
-from dim_ladder.trace.courses import Courses
+from dim_ladder.trace.courses import LOOP_HIGH, SIZE_TEXT, Courses
 from dim_ladder.trace.display import Anchor, Area, Command, Disc, Label, Line, Picture, Shape, cord_lines
 from dim_ladder.trace.look import letter_of, mm_words
+from dim_ladder.trace.loops import loop_side
 from dim_ladder.trace.value import Crossing, Placed, StepRecord
 
 
@@ -87,18 +90,20 @@ class Painter(Courses):
             return [*lines, text]
         x = self.px(p.lane, y)
         if p.kind == "leave":
-            edge = self.work_right - u * 0.3
+            out = self.loops[p.row, p.lane] / 2 * loop_side(self.t, p.row, p.lane) * (-1 if self.back else 1)
+            words, size, inside = mm_words(p.mm), u * SIZE_TEXT, self.size_fits(p)
+            at = x + out * u * 0.55 if inside else x + out * u + math.copysign(u * 0.3, out)
+            where = "middle" if inside else "start" if out > 0 else "end"
             return [
-                Line(
-                    (("M", (x + u * 0.2, y)), ("L", (edge, y))),
-                    1.0,
-                    self.ink.signal,
-                    False,
-                    (3.0, 3.0),
-                    "size",
-                ),
-                Disc(x, y, u * 0.2, self.ink.paper, self.ink.signal, 1.6, "leave"),
-                Label(edge + 4, y + u * 0.15, mm_words(p.mm), u * 0.44, self.ink.ink, "start", tag="size"),
+                Label(
+                    at,
+                    y - LOOP_HIGH * self.s.row * 0.27 + size * 0.35,
+                    words,
+                    size,
+                    self.ink.ink,
+                    where,
+                    tag="size",
+                )
             ]
         bead = self.t.weave.bead(p.text)
         fill = bead.colour if bead else "#f4f2ec"

@@ -6,7 +6,8 @@ from dim_ladder.trace.display import PAPER, Ink, Picture
 from dim_ladder.trace.look import Style
 from dim_ladder.trace.painter import Painter
 from dim_ladder.trace.value import Trace
-from dim_ladder.trace.windows import window_of
+from dim_ladder.trace.windows import part_start, window_end, window_of
+from dim_ladder.trace.woven import is_woven, woven_picture
 
 
 def step_picture(
@@ -16,12 +17,8 @@ def step_picture(
 
     last : lay out as far as this step, so that the pictures of one knot have the same layout.
     """
-    first = window_of(trace, step)
-    if last is None:
-        last = step
-        while last + 1 < len(trace.steps) and window_of(trace, last + 1) == first:
-            last += 1
-    return diagram(trace, first, step, ink, style, layout_to=last, focus=True)
+    last = window_end(trace, step) if last is None else last
+    return diagram(trace, window_of(trace, step), step, ink, style, layout_to=last, focus=True)
 
 
 def diagram(
@@ -33,10 +30,18 @@ def diagram(
     *,
     layout_to: int | None = None,
     focus: bool = False,
+    ease: bool = True,
 ) -> Picture:
     """The drawing of steps first..step as it is when `step` is done.
 
-    focus : everything but the moving end is quiet. Otherwise all is in full colour.
+    focus : everything but the moving end is quiet. Otherwise all is in full colour. ease : flat weaves are drawn as
+    they lie, which takes a second or so where they are large; else every end hangs.
     """
     style = style or Style()
-    return Painter(trace, first, step, ink, style, step if layout_to is None else layout_to, focus).picture()
+    last = max(step, step if layout_to is None else layout_to)
+    first = max(first, part_start(trace, step))
+    if ease and is_woven(trace, first, last):
+        lying = woven_picture(trace, first, step, ink, style, last, focus)
+        if lying is not None:
+            return lying
+    return Painter(trace, first, step, ink, style, last, focus).picture()

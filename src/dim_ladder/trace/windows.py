@@ -35,6 +35,14 @@ def window_of(trace: Trace, step: int) -> int:
     return first
 
 
+def window_end(trace: Trace, step: int) -> int:
+    """The last step shown in the same window."""
+    first, last = window_of(trace, step), step
+    while last + 1 < len(trace.steps) and window_of(trace, last + 1) == first:
+        last += 1
+    return last
+
+
 def _together(before: StepRecord, record: StepRecord) -> bool:
     """Whether an earlier bare step is shown with a later one: of the same unit, with nothing done to the whole
     between."""

@@ -18,6 +18,7 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from dim_ladder.app.painting import paint_picture, paint_shapes
+from dim_ladder.app.record.lying import Lying
 from dim_ladder.app.session import Session
 from dim_ladder.app.theme import theme
 from dim_ladder.base import InputError
@@ -32,7 +33,8 @@ from dim_ladder.trace.former_pictures import flat_picture
 from dim_ladder.trace.ladder import badge
 from dim_ladder.trace.look import Style, end_colours, letter, letter_of
 from dim_ladder.trace.pictures import diagram
-from dim_ladder.trace.windows import window_of
+from dim_ladder.trace.windows import window_end, window_of
+from dim_ladder.trace.woven import is_woven
 
 STYLE = Style(unit=34.0, row=36.0, cord=15.0)
 SHOWN_STEPS = 8
@@ -53,6 +55,7 @@ class Board(QWidget):
         self._drag_from: float | None = None
         self._pointer = QPointF(-100, -100)
         self._regions: tuple[Trace, tuple[Anchor, ...]] | None = None
+        self._lying = Lying(session.jobs, "lying-board", self.redraw)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Board: the diagram being recorded")
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
@@ -92,7 +95,9 @@ class Board(QWidget):
         if s.draft is None and 0 <= s.chosen < len(s.ladder.steps):
             trace, step = s.ladder, s.chosen
             first = max(0, min(window_of(trace, step), step - 3))
-            return diagram(trace, first, step, pen, STYLE, focus=True)
+            last = window_end(trace, step)
+            last = last if is_woven(trace, first, last) else step
+            return self._lying.draw(trace, first, step, last, pen, STYLE, True)
         trace = s.board()
         section = s.weave.sections[s.section] if s.weave.sections else None
         if section is not None and section.former is not None:
@@ -100,7 +105,9 @@ class Board(QWidget):
         last = len(trace.steps) - 1
         drawing = s.draft is not None and bool(s.draft.moves)
         first = max(0, last - SHOWN_STEPS + 1)
-        return diagram(trace, first, last, pen, STYLE, focus=drawing)
+        if drawing:  # while an end is led, everything hangs: what can be crossed and entered is counted so
+            return diagram(trace, first, last, pen, STYLE, focus=True, ease=False)
+        return self._lying.draw(trace, first, last, last, pen, STYLE, False)
 
     def _former(self, section: Section) -> Picture | None:
         """Work on a round former: unrolled."""

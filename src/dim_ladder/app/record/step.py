@@ -8,6 +8,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QLabel, QVBoxLayout, QWidget
 
 from dim_ladder.app.painting import PictureView
+from dim_ladder.app.record.lying import Lying
 from dim_ladder.app.session import Session
 from dim_ladder.app.theme import sized, theme
 from dim_ladder.base import InputError, Problem
@@ -16,7 +17,8 @@ from dim_ladder.notation import Section
 from dim_ladder.trace.former import former_work
 from dim_ladder.trace.former_pictures import round_picture
 from dim_ladder.trace.former_words import called_out
-from dim_ladder.trace.pictures import step_picture
+from dim_ladder.trace.look import Style
+from dim_ladder.trace.windows import window_end, window_of
 from dim_ladder.trace.words import step_heading, step_sentence
 
 SHOWN_CALLS = 10
@@ -31,6 +33,7 @@ class StepPanel(QFrame):
         self.setObjectName("side")
         self.setMinimumWidth(220)
         self._problems: tuple[Problem, ...] = ()
+        self._lying = Lying(session.jobs, "lying-step", self.refresh)
         self.title = QLabel()
         self.title.setFont(sized(1.15, True))
         self.sentence = QLabel()
@@ -111,7 +114,10 @@ class StepPanel(QFrame):
             finish = FINISHES.get(record.finish)
             self.caution.setText("\n".join(CAUTIONS[k] for k in finish.cautions) if finish else "")
             if record.hops:
-                self.picture.show_later(partial(step_picture, trace, step, theme().pen))
+                first, last = window_of(trace, step), window_end(trace, step)
+                self.picture.show_later(
+                    partial(self._lying.draw, trace, first, step, last, theme().pen, Style(), True)
+                )
             else:
                 self.picture.show_picture(None)
         else:

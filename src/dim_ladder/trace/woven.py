@@ -1,0 +1,309 @@
+"""Flat weaves, led strand by strand through finished work, drawn as they would lie on a table: eased, not hung.
+
+The steps of one knot share the lie of the whole knot: an end that is not led further yet stops where it will go on.
+"""
+
+from __future__ import annotations
+
+import itertools
+import math
+
+import numpy as np
+
+from dim_ladder.base.colours import lightness, mix
+from dim_ladder.notation import Past
+from dim_ladder.trace.display import Anchor, Area, Command, Disc, Ink, Label, Line, Picture, Shape
+from dim_ladder.trace.easing import MARK, PLAIN, Course, Stop, eased
+from dim_ladder.trace.look import Style, letter_of, mm_words
+from dim_ladder.trace.painter import Painter
+from dim_ladder.trace.value import Trace
+
+MOST_CROSSINGS = 72  # beyond that easing takes seconds
+FINE = 4  # points between two corners of the courses it begins from
+
+Point = tuple[float, float]
+
+
+def is_woven(trace: Trace, first: int, last: int) -> bool:
+    """Whether steps first..last lead an end through finished work, and can be drawn lying flat."""
+    steps = trace.steps[first : last + 1]
+    if len(trace.ends) != trace.hung or not any(isinstance(h.hop, Past) for s in steps for h in s.hops):
+        return False
+    if any(s.deed is not None for s in trace.steps) or any(
+        p.kind != "leave" for s in steps for p in s.placed
+    ):
+        return False
+    return sum(s.stop - s.start for s in steps) <= MOST_CROSSINGS
+
+
+def woven_picture(
+    trace: Trace, first: int, step: int, ink: Ink, style: Style, last: int, focus: bool
+) -> Picture | None:
+    """Steps first..step lying flat, as they will lie when step `last` is done; None where that cannot be drawn."""
+    whole = Painter(trace, first, last, ink, style, last, False)
+    laid = _Laid(whole)
+    if not laid.once:
+        return None
+    courses = eased(laid.strands, laid.slack)
+    return (
+        None
+        if courses is None
+        else _Woven(trace, first, step, ink, style, last, focus, laid, courses).picture()
+    )
+
+
+class _Laid:
+    """The courses of all ends in a window, with their crossings, ready to be eased.
+
+    marks : (end, piece) -> the corner after that piece. kinds : (end, crossing) -> whether the end is there on an
+    upright piece, in the order of its visits. once : whether every end comes into the window just once.
+    """
+
+    def __init__(self, p: Painter) -> None:
+        self.p = p
+        self.strands: list[list[Stop]] = []
+        self.marks: dict[tuple[int, int], int] = {}
+        self.kinds: dict[tuple[int, int], list[bool]] = {}
+        self.once = True
+        on_lane: dict[int, list[int]] = {}
+        on_row: dict[int, list[int]] = {}
+        for n in p.seen:
+            on_lane.setdefault(p.t.crossings[n].lane, []).append(n)
+            on_row.setdefault(p.t.crossings[n].row, []).append(n)
+        for end in range(len(p.t.ends)):
+            self.strands.append(self._strand(end, on_lane, on_row))
+        self.slack = self._slack()
+
+    def _strand(self, end: int, on_lane: dict[int, list[int]], on_row: dict[int, list[int]]) -> list[Stop]:
+        p, t = self.p, self.p.t
+        path, rank = t.paths[end], t.row_rank
+        inside = [i for i in range(1, len(path), 2) if rank[path[i]] >= p.top]
+        start = inside[0] - 1 if inside else len(path) - 1
+        self.once &= inside == list(range(start + 1, len(path), 2))
+        y = 0.0
+        x = p.px(path[start], y)
+        out: list[Stop] = [self._stop(x, y, PLAIN)]
+        for i in range(start, len(path)):
+            piece = path[i]
+            if i % 2:
+                x1 = p.px(path[i + 1], y)
+                met = [
+                    (p.px(t.crossings[n].lane, y), n)
+                    for n in on_row.get(piece, ())
+                    if t.crossings[n].row_end == end
+                ]
+                ways = [(a, y, n) for a, n in sorted(met, reverse=x1 < x)] + [(x1, y, PLAIN)]
+            else:
+                y1 = p.py(path[i + 1]) if i + 1 < len(path) else p.floor
+                met = [
+                    (p.py(t.crossings[n].row), n)
+                    for n in on_lane.get(piece, ())
+                    if t.crossings[n].lane_end == end
+                ]
+                # A lane of one end may stand in several pieces of its course: only what lies on this one.
+                met = [(b, n) for b, n in met if min(y, y1) <= b <= max(y, y1)]
+                ways = [(p.px(piece, b), b, n) for b, n in sorted(met, reverse=y1 < y)]
+                ways.append((p.px(piece, y1), y1, PLAIN))
+            for a, b, n in ways:
+                for k in range(1, FINE):
+                    f = k / FINE
+                    yy = y + (b - y) * f
+                    out.append(self._stop(p.px(piece, yy) if i % 2 == 0 else x + (a - x) * f, yy, PLAIN))
+                if n >= 0:
+                    self.kinds.setdefault((end, n), []).append(i % 2 == 0)
+                    out.append(self._stop(a, b, n))
+                x, y = a, b
+            self.marks[end, i] = MARK - len(self.marks)
+            out.append(self._stop(x, y, self.marks[end, i]))
+        out.append(self._stop(x, y + p.s.row * 0.2, PLAIN))
+        return out
+
+    def _stop(self, x: float, y: float, key: int) -> Stop:
+        return (x / self.p.s.unit, y / self.p.s.unit, key)
+
+    def _slack(self) -> dict[int, float]:
+        """By the mark of its turn, the cord that stands in a loop."""
+        t, wanted = self.p.t, {}
+        for (row, lane), length in self.p.loops.items():
+            for end, path in enumerate(t.paths):
+                for i in range(1, len(path), 2):
+                    if path[i] == row and lane in path[i - 1 : i + 2 : 2]:
+                        mark = self.marks.get((end, i - 1 if path[i - 1] == lane else i))
+                        if mark is not None:
+                            wanted[mark] = length
+        return wanted
+
+
+class _Woven(Painter):
+    def __init__(
+        self, trace: Trace, first: int, step: int, ink: Ink, style: Style, last: int, focus: bool,
+        laid: _Laid, courses: tuple[Course, ...],
+    ) -> None:  # fmt: skip
+        super().__init__(trace, first, step, ink, style, last, focus)
+        self.laid, self.courses = laid, courses
+        everything = np.vstack([c.points for c in courses])
+        low, high = everything.min(axis=0), everything.max(axis=0)
+        u, margin = style.unit, style.unit * 1.1
+        self.shift = np.array([margin, 0.0]) - low * np.array([u, u])
+        self.width = float((high - low)[0] * u + 2 * margin)
+        self.height = float((high - low)[1] * u + (u * 0.95 if style.labels else 0.0))
+        self.ways = [c.points * u + self.shift for c in courses]
+
+    def _at(self, end: int, pieces: int) -> float:
+        """Where on its way an end stops that has so many pieces: at its tip, or where it will go on."""
+        mark = self.laid.marks.get((end, pieces - 1))
+        if mark is None or pieces >= len(self.t.paths[end]):
+            return float(len(self.ways[end]) - 1)
+        return self.courses[end].marks[mark]
+
+    def _way(self, end: int, a: float, b: float) -> list[Point]:
+        way = self.ways[end]
+        i, j = math.ceil(a - 1e-9), math.floor(b + 1e-9)
+        pts = [tuple(map(float, way[k])) for k in range(i, j + 1)]
+        if i - a > 0.05:
+            pts.insert(0, self._point(end, a))
+        if b - j > 0.05:
+            pts.append(self._point(end, b))
+        return [(x, y) for x, y in pts]
+
+    def _point(self, end: int, at: float) -> Point:
+        way = self.ways[end]
+        k = min(int(at), len(way) - 2)
+        x, y = way[k] + (way[k + 1] - way[k]) * (at - k)
+        return float(x), float(y)
+
+    def picture(self) -> Picture:
+        t, r = self.t, self.record
+        focus = r is not None and self.focus and bool(r.hops)
+        movers = (
+            {e: (a, b) for e, a, b in ((r.end, r.path_start, r.path_stop), *r.others)} if focus and r else {}
+        )
+        strength = self.s.quiet if self.focus else 1.0
+        tips = {e: self._at(e, self.lengths[e]) for e in range(len(t.ends))}
+        starts = {e: self._at(e, a) for e, (a, b) in movers.items() if a < b}
+        shapes: list[Shape] = []
+        for end, tip in tips.items():
+            pts = self._way(end, 0.0, starts.get(end, tip))
+            if len(pts) > 1:
+                shapes += self._cord(smooth(pts), end, strength)
+        stop = r.stop if r is not None else 0
+        shown = [n for n in self.seen if n < stop]
+        fresh = {n for n in shown if focus and r is not None and n >= r.start}
+        for n in shown:
+            if n not in fresh:
+                shapes += self._crossing(n, tips, starts, strength)
+        for end, begin in starts.items():
+            pts = self._way(end, max(0.0, begin - 1.0), tips[end])
+            if len(pts) > 1:
+                shapes += self._cord(smooth(pts), end, 1.0)
+                shapes += self._head(pts, end)
+        for n in sorted(fresh):
+            shapes += self._crossing(n, tips, starts, strength)
+        shapes += self._sizes(tips)
+        if self.s.labels:
+            shapes += self._tip_labels(tips, set(movers))
+        return Picture(self.width, self.height, tuple(shapes), "", self.ink.paper, self._where(shown, tips))
+
+    def _over_visit(self, n: int) -> tuple[int, int]:
+        """The end that is in front at a crossing, and its node there."""
+        c = self.t.crossings[n]
+        end, upright = self.over_end(c), self.lane_over(c)
+        return end, self.courses[end].stops[n][self.laid.kinds[end, n].index(upright)]
+
+    def _crossing(
+        self, n: int, tips: dict[int, float], starts: dict[int, float], strength: float
+    ) -> list[Shape]:
+        end, at = self._over_visit(n)
+        reach = 2.2
+        pts = self._way(end, max(0.0, at - reach), min(tips[end], at + reach))
+        if len(pts) < 2:
+            return []
+        new = end in starts and at >= starts[end] - 1.0
+        path = smooth(pts)
+        inner = smooth(self._way(end, max(0.0, at - reach + 0.4), min(tips[end], at + reach - 0.4)))
+        gap = Line(inner, self.s.cord * self.thick[end] + self.s.unit * 0.2, self.ink.paper, False, (), "gap")
+        return [gap, *self._cord(path, end, 1.0 if new else strength)]
+
+    def _head(self, pts: list[Point], end: int) -> list[Shape]:
+        """An arrow at the tip, along the way."""
+        (ax, ay), (x, y) = pts[-2], pts[-1]
+        size = max(math.hypot(x - ax, y - ay), 1e-6)
+        dx, dy = (x - ax) / size, (y - ay) / size
+        w, h = self.s.cord * 0.95, self.s.cord * 1.15
+
+        def spot(side: float, along: float) -> Point:
+            return x + dx * along - dy * side, y + dy * along + dx * side
+
+        outer = (spot(w, -h * 0.35), spot(-w, -h * 0.35), spot(0, h))
+        inner = (spot(w * 0.62, -h * 0.15), spot(-w * 0.62, -h * 0.15), spot(0, h * 0.68))
+        return [
+            Area(outer, mix(self.colours[end], "#000000", 0.45), "arrow"),
+            Area(inner, self.colours[end], "arrow"),
+        ]
+
+    def _sizes(self, tips: dict[int, float]) -> list[Shape]:
+        """What a standing loop measures, written in it."""
+        out: list[Shape] = []
+        for s in self.t.steps[self.first : self.step + 1]:
+            for p in s.placed:
+                for end in p.ends:
+                    for i, piece in enumerate(self.t.paths[end]):
+                        mark = self.laid.marks.get((end, i))
+                        if piece in (p.row, p.lane) and mark in self.laid.slack:
+                            at = self.courses[end].marks[mark]
+                            if at <= tips[end]:
+                                out.append(self._size(end, at, p.mm))
+        return out
+
+    def _size(self, end: int, at: float, mm: float) -> Shape:
+        stops = sorted(k for ks in self.courses[end].stops.values() for k in ks)
+        a = max((k for k in stops if k < at), default=0)
+        b = min((k for k in stops if k > at), default=len(self.ways[end]) - 1)
+        x, y = self.ways[end][a : b + 1].mean(axis=0)
+        u = self.s.unit
+        return Label(
+            float(x), float(y) + u * 0.15, mm_words(mm), u * 0.44, self.ink.ink, "middle", tag="size"
+        )
+
+    def _tip_labels(self, tips: dict[int, float], movers: set[int]) -> list[Shape]:
+        out: list[Shape] = []
+        r = self.s.unit * 0.33
+        taken: list[Point] = []
+        for end in self.now:
+            text = letter_of(self.t, end)
+            if not text:
+                continue
+            x, y = self._beyond(end, tips[end], r)
+            while any(math.hypot(x - a, y - b) < 2 * r + 1 for a, b in taken):
+                x += r  # two tips side by side: beside, never upon each other
+            x = min(max(x, r), self.width - r)
+            taken.append((x, y))
+            strong = not movers or end in movers
+            fill = self.colours[end] if strong else mix(self.ink.paper, self.colours[end], 0.55)
+            pen = "#ffffff" if lightness(fill) < 0.62 else "#1c2328"
+            out.append(Disc(x, y, r, fill, mix(self.colours[end], "#000000", 0.4), 1.0, "label"))
+            out.append(Label(x, y + r * 0.42, text, r * 1.25, pen, "middle", True, "label"))
+        return out
+
+    def _beyond(self, end: int, tip: float, r: float) -> Point:
+        x, y = self._point(end, tip)
+        ax, ay = self._point(end, max(0.0, tip - 1.0))
+        size = max(math.hypot(x - ax, y - ay), 1e-6)
+        away = r + self.s.cord * 1.2
+        return x + (x - ax) / size * away, min(y + (y - ay) / size * away, self.height - r - 1)
+
+    def _where(self, shown: list[int], tips: dict[int, float]) -> tuple[Anchor, ...]:
+        out = [Anchor("tail", e, *self._beyond(e, tips[e], self.s.unit * 0.33)) for e in self.now]
+        for n in shown:
+            end, at = self._over_visit(n)
+            out.append(Anchor("crossing", n, *self._point(end, float(at))))
+        return tuple(out)
+
+
+def smooth(pts: list[Point]) -> tuple[Command, ...]:
+    """A smooth line: through the middles of its pieces, bent at its points (a quadratic B-spline)."""
+    out: list[Command] = [("M", pts[0])]
+    for (x, y), (bx, by) in itertools.pairwise(pts[1:]):
+        out.append(("Q", (x, y, (x + bx) / 2, (y + by) / 2)))
+    out.append(("L", pts[-1]))
+    return tuple(out)
