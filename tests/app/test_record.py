@@ -241,10 +241,11 @@ def test_the_persons_own_layout_is_left_while_typing(empty, qtbot):
     assert script.toPlainText() == own
 
 
-def test_a_problem_of_the_trace_is_marked_in_the_script_and_shown_on_the_ladder(empty):
+def test_a_problem_of_the_trace_is_marked_in_the_script_and_shown_on_the_ladder(empty, settled):
     type_script(empty, empty.record.script.toPlainText() + "  4: over 1\n")
     assert "between them hang" in empty.record.step.problems.text()
     assert [r for r in empty.ladder.rows if r.kind == "problem"]
+    settled(empty)
     assert empty.record.script.extraSelections()
 
 

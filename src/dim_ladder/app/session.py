@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import time
-from dataclasses import replace
 from pathlib import Path
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
+from dim_ladder.app.tracing import Traces
 from dim_ladder.app.workers import Jobs
 from dim_ladder.base import DimLadderError, InputError
 from dim_ladder.calibrate import Calibration
@@ -17,7 +17,7 @@ from dim_ladder.commands.draft import Draft
 from dim_ladder.commands.sheets import calibration_of
 from dim_ladder.notation import Weave, parse_strict
 from dim_ladder.shelf import Document, read_document, save_document
-from dim_ladder.trace import Trace, Tracer
+from dim_ladder.trace import Trace
 from dim_ladder.trace.turning import Turning
 
 EMPTY = """weave "New weave"
@@ -57,12 +57,8 @@ class Session(QObject):
         self.calibration: Calibration | None = None
         self.turn: Turning | None = None
         self.checks: Checks | None = None
-        self._ladder_tracer = Tracer()
-        self._board_tracer = Tracer()
-        self._upto: tuple[Weave, int, Weave] | None = (
-            None  # the weave cut after a section, kept while it lasts
-        )
-        self._board_shown: tuple[Weave, int, Draft | None, Trace] | None = None
+        self.traces = Traces(self)
+        self.traces.grown.connect(self._grown)
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.setInterval(AUTOSAVE_MS)
@@ -166,9 +162,10 @@ class Session(QObject):
     def _refresh(self) -> None:
         if self.section >= len(self.weave.sections):
             self.section = self._first_section()
+        self.traces.follow(self.weave)
         if self.draft is not None and self.draft.before != self.board_order():
             self.draft = None
-        self._retrace()
+        self.chosen = min(self.chosen, len(self.ladder.steps) - 1)
         self._ask_turning()
         self.changed.emit()
         self.traced.emit()
@@ -176,12 +173,16 @@ class Session(QObject):
 
     # -- traces ------------------------------------------------------------------------------------
 
-    def _once(self) -> dict[str, int]:
-        return {s.name: 1 for s in self.weave.sections}
+    @property
+    def ladder(self) -> Trace:
+        """Every section once; as far as it is traced by now."""
+        return self.traces.ladder
 
-    def _retrace(self) -> None:
-        self.ladder = self._ladder_tracer.trace(self.weave, counts=self._once())
-        self.chosen = min(self.chosen, len(self.ladder.steps) - 1)
+    def _grown(self) -> None:
+        """More is traced: what waited for it is asked again."""
+        self._ask_turning()
+        self.traced.emit()
+        self.recalibrate()
 
     def board_order(self) -> tuple[str, ...]:
         """Tails at the end of the section that is being recorded, before the draft, as the work lies."""
@@ -192,18 +193,7 @@ class Session(QObject):
         return self._board(self.draft)
 
     def _board(self, draft: Draft | None) -> Trace:
-        shown = self._board_shown
-        if shown is not None and shown[0] is self.weave and shown[1:3] == (self.section, draft):
-            return shown[3]
-        if self._upto is None or self._upto[0] is not self.weave or self._upto[1] != self.section:
-            cut = replace(self.weave, sections=self.weave.sections[: self.section + 1])
-            self._upto = (self.weave, self.section, cut)
-        upto = self._upto[2]
-        step = (self.section, draft.step()) if draft is not None and draft.moves else None
-        found = self._board_tracer.trace(upto, counts=self._once(), draft=step)
-        if draft is self.draft:
-            self._board_shown = (self.weave, self.section, draft, found)
-        return found
+        return self.traces.board(self.weave, self.section, draft, draft is self.draft)
 
     def _ask_turning(self) -> None:
         """Flat or spiral, what holds, colours and slips: worked out on a thread."""
@@ -245,6 +235,9 @@ class Session(QObject):
 
     def set_draft(self, draft: Draft | None) -> None:
         """Try a draft: kept when it can be traced, else the reason is said. None lets the end go."""
+        if draft is not None and self.traces.busy:
+            self.said.emit("This weave is not traced to its end yet: wait for it, then lead an end on")
+            return
         before = self.draft
         self.draft = draft
         if draft is not None:

@@ -138,6 +138,7 @@ class MainWindow(QMainWindow):
         self.session.changed.connect(self._changed)
         self.session.traced.connect(self._show_status)
         self.session.said.connect(self.say)
+        self.session.traces.progressed.connect(self._show_status)
         self.session.saved.connect(self._show_saved)
         self._changed()
         self.stage("view.record")
@@ -154,6 +155,7 @@ class MainWindow(QMainWindow):
             "edit.undo": self._undo,
             "edit.redo": self._redo,
             "edit.rename": self._rename,
+            "edit.stop": self.session.traces.stop,
             **{stage: partial(self.stage, stage) for stage in STAGES},
             "view.dark": self._dark,
             "go.search": self._search,
@@ -179,6 +181,8 @@ class MainWindow(QMainWindow):
     def enabled(self, action: Action) -> bool:
         if action.needs == "rung":
             return self.session.chosen >= 0
+        if action.needs == "tracing":
+            return self.session.traces.busy
         if action.id == "edit.undo":
             return bool(self.session.history.undo_label)
         if action.id == "edit.redo":
@@ -492,6 +496,11 @@ class MainWindow(QMainWindow):
                 self.actions_by_id[a.id].setEnabled(self.enabled(a))
         if not s.weave.sections:
             self.unit_words.setText("no section yet")
+            return
+        if s.traces.busy:
+            self.unit_words.setText(
+                f"   {s.traces.progress}; " + ("stopped" if s.traces.stopped else "Ctrl+. stops")
+            )
             return
         section = s.weave.sections[s.section]
         count = sum(1 for r in s.ladder.steps if r.op.section == s.section and not r.quiet)

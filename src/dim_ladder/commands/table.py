@@ -26,6 +26,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("edit.undo", "Undo", "Ctrl+Z", "Edit", "Take back the last change, whichever screen made it"),
     Action("edit.redo", "Redo", "Ctrl+Shift+Z", "Edit", "Make the change again"),
     Action("edit.rename", "Rename weave…", "F2", "Edit", "Give the weave another name"),
+    Action("edit.stop", "Stop tracing", "Ctrl+.", "Edit", "Leave the rest of a very long weave untraced; the next edit goes on", "tracing"),
     Action("view.record", "Record", "Ctrl+1", "Go", "Record steps by keys, mouse or script"),
     Action("view.tie", "Tie", "Ctrl+2", "Go", "Log a test tie and see what it teaches"),
     Action("view.cut", "Cut", "Ctrl+3", "Go", "Size, whole units and cuts"),

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
+from functools import lru_cache
 
 from dim_ladder.base import InputError, Problem
 from dim_ladder.notation.cursor import Cursor, Wrong, nearest
@@ -53,7 +54,13 @@ class Parsed:
 
 
 def parse(text: str) -> Parsed:
-    """Read a script. Never raises for a bad script: see Parsed.problems."""
+    """Read a script. Never raises for a bad script: see Parsed.problems. The last texts are remembered: an edit, the
+    pane it was typed in and the journal ask about the same one."""
+    return _parse(text)
+
+
+@lru_cache(maxsize=4)
+def _parse(text: str) -> Parsed:
     if len(text) > MAX_CHARACTERS or text.count("\n") > MAX_LINES:
         problem = Problem("The script is too long to be a weave", f"At most {MAX_LINES:,} lines", 1, 1)
         return Parsed(Weave(""), (problem,))

@@ -22,6 +22,7 @@ class Tracer:
         self._ops: list[Op] = []
         self._marks: list[BuilderMark] = []
         self._unrolled: tuple[Weave, tuple[object, ...], Program] | None = None
+        self.progress = (0, 0)  # steps drawn, of all those of the last call
 
     def trace(
         self,
@@ -59,8 +60,11 @@ class Tracer:
             ops.append(Op(draft[0], 0, -1, draft[1], cords=cords))
         problems = [_placed(problem, path, parsed) for path, problem in program.problems]
         builder = self._rewind(ends, ops)
-        for n in range(len(self._ops), len(ops)):
-            if cancel is not None and n % 64 == 0 and cancel():
+        kept = len(self._ops)
+        for n in range(kept, len(ops)):
+            # A call always gets further, however soon it is told to stop.
+            if cancel is not None and (n - kept) % 64 == 63 and cancel():
+                self.progress = (n, len(ops))
                 raise Cancelled
             op = ops[n]
             mark = builder.mark()
@@ -73,7 +77,13 @@ class Tracer:
                 break
             self._ops.append(op)
             self._marks.append(mark)
+        self.progress = (len(ops), len(ops))
         return snapshot(weave, builder, tuple(problems))
+
+    def so_far(self, weave: Weave, problem: Problem) -> Trace:
+        """What was drawn when the last call was cancelled, with a problem that says so."""
+        assert self._builder is not None
+        return snapshot(weave, self._builder, (problem,))
 
     @staticmethod
     def _ends_of(weave: Weave, only: int, units: int | None) -> tuple[str, ...]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from dim_ladder.notation import Call, Cross, Through, Weave
+from dim_ladder.notation import Call, Cross, Past, Through, Weave
 from dim_ladder.trace.diagram import colour_cycle, cycles, end_cycle, linking, permutation
 from dim_ladder.trace.look import letter_of
 from dim_ladder.trace.tracer import trace
@@ -14,8 +14,8 @@ from dim_ladder.trace.words import listing
 
 @dataclass(frozen=True, slots=True)
 class Turning:
-    """kind : "flat", "spiral", "wrapped" (turns that lie side by side along a runner, as in a bar of hitches) or "plain"
-    (nothing crosses). reason : one sentence. cycle : units until every end
+    """kind : "flat", "spiral", "wrapped" (turns that lie side by side along a runner, as in a bar of hitches), "laid"
+    (led through itself flat, as a mat is) or "plain" (nothing crosses). reason : one sentence. cycle : units until every end
     hangs where it began; colours : units until the colours do. pairs : links of each turning pair over one cycle."""
 
     kind: str
@@ -26,9 +26,13 @@ class Turning:
 
     @property
     def short(self) -> str:
-        return {"flat": "flat", "spiral": "will spiral", "wrapped": "bars", "plain": "nothing tied"}[
-            self.kind
-        ]
+        return {
+            "flat": "flat",
+            "spiral": "will spiral",
+            "wrapped": "bars",
+            "laid": "lies as laid",
+            "plain": "nothing tied",
+        }[self.kind]
 
 
 def turning(weave: Weave, section: str) -> Turning | None:
@@ -65,6 +69,12 @@ def turning(weave: Weave, section: str) -> Turning | None:
             "the work need not turn."
         )
         return Turning("wrapped", reason, cycle, colours, tuple(sorted(links.items())))
+    if any(isinstance(h.hop, Past) for s in one.steps for h in s.hops):
+        reason = (
+            "It lies as it is laid: what is led over and under through finished work is dressed flat or drawn up, and its "
+            "ends need not turn. Many in a row turn one way; mirror every other one against that."
+        )
+        return Turning("laid", reason, cycle, colours, tuple(sorted(links.items())))
     names = listing([letter_of(one, e) for e in ends[:6]])
     reason = f"This will spiral: {names} turn about each other the same way in every unit"
     again = _same_side(weave, section, one)

@@ -69,3 +69,9 @@ def test_a_former_names_the_cords_it_takes_and_what_to_lay_it_on():
     )
     assert "17.8 cm: a former 57 mm across" in said
     assert "a former" not in notes(weave, "ring")["former"]
+
+
+def test_what_is_laid_flat_is_not_said_to_spiral():
+    said = notes(weave_of(2, "carrick-mat (1 | 2)"), "s")
+    assert "spiral" not in said
+    assert "lies as it is laid" in said["laid"]

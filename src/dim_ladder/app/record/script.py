@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from functools import partial
 from html import escape
 
 from PySide6.QtCore import QEvent, QTimer, Signal
@@ -23,7 +24,7 @@ from dim_ladder.app.theme import mono, theme
 from dim_ladder.base import Problem
 from dim_ladder.base.colours import mix
 from dim_ladder.commands import SetDraft, SetScript
-from dim_ladder.notation import parse, write
+from dim_ladder.notation import Weave, parse, write
 from dim_ladder.trace import trace
 
 _WORD = re.compile(
@@ -108,7 +109,19 @@ class ScriptPane(QPlainTextEdit):
             self._mark(parsed.problems)
             return
         self._session.do(SetScript(text=text))
-        self._mark(trace(self._session.weave, parsed=parsed).problems)
+        self._mark(())
+        weave = self._session.weave
+        # All units of it, which can be many: what breaks only when it is repeated is found here.
+        self._session.jobs.ask(
+            "script-marks",
+            lambda: trace(weave, parsed=parsed).problems,
+            partial(self._traced, weave),
+            lambda e: self._session.said.emit(str(e)),
+        )
+
+    def _traced(self, weave: Weave, problems: tuple[Problem, ...]) -> None:
+        if weave is self._session.weave:
+            self._mark(problems)
 
     def refill(self) -> None:
         """Show the document's text; what is being typed is left alone when it says the same."""

@@ -22,6 +22,7 @@ from dim_ladder.trace.windows import window_end, window_of
 from dim_ladder.trace.words import step_heading, step_sentence
 
 SHOWN_CALLS = 10
+QUIET_TURNS = ("flat", "wrapped", "laid")
 
 
 class StepPanel(QFrame):
@@ -131,10 +132,10 @@ class StepPanel(QFrame):
         self.caution.setVisible(bool(self.caution.text()))
         notes = s.checks.notes if s.checks is not None else ()
         loud = [text for kind, text in notes if kind in ("slip", "spiral")]
-        self.turning.setText("\n".join(loud or [text for kind, text in notes if kind in ("flat", "wrapped")]))
+        self.turning.setText("\n".join(loud or [text for kind, text in notes if kind in QUIET_TURNS]))
         self.turning.setFont(sized(1.0, bool(loud)))
         self.turning.setVisible(bool(self.turning.text()))
-        quiet = [text for kind, text in notes if kind not in ("slip", "spiral", "flat", "wrapped")]
+        quiet = [text for kind, text in notes if kind not in ("slip", "spiral", *QUIET_TURNS)]
         self.notes.setText("\n".join(quiet))
         self.notes.setVisible(bool(quiet))
         lines = [str(p) for p in (*self._problems, *trace.problems)][:4]
