@@ -10,6 +10,7 @@ import sys
 import tempfile
 import time
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parent.parent
@@ -75,6 +76,7 @@ def tracing() -> None:
     from dim_ladder.trace import Tracer, trace
     from dim_ladder.trace.former import former_work
     from dim_ladder.trace.former_pictures import flat_picture
+    from dim_ladder.trace.former_words import called_out
     from dim_ladder.trace.holds import hold
     from dim_ladder.trace.pictures import diagram
 
@@ -99,15 +101,17 @@ def tracing() -> None:
     )
     tracer = Tracer()
     tracer.trace(runner, units=24)
-    hitch = [parse_item(f"{a}: over {a + 1}, under {a + 1}, up own") for a in (2, 4)]
+    lines = [f"{a}: over {a + 1}, under {a + 1}, up own" for a in (2, 4)]
+    hitch = [s for line in lines if isinstance(s := parse_item(line), Step)]
     added = timed(lambda: tracer.trace(runner, units=24, draft=(0, hitch[next(turn) % 2])), 41)
     report("one hitch added to the runner piece", added, "ms", 5)
     part = trace(runner, units=1)
     report("hold check of one row out and back", timed(lambda: hold(part), 3), "ms", 2000)
-    head = former_work(Section("s", "body", former=Former(13, 21), items=(Widen("follow"),)))
+    section = Section("s", "body", former=Former(13, 21), items=(Widen("follow"),))
+    head = former_work(section)
     note = f"{head.crossings} crossings"
     report("Turk's head 13 x 21, doubled, as a diagram", timed(head.closed, 5), "ms", 100, note)
-    calls = timed(lambda: [head.sentence(r.number) for r in head.half_cycles()], 5)
+    calls = timed(lambda: called_out(section), 5)
     report("its half cycles called out", calls, "ms", 100)
     report("its picture, unrolled", timed(lambda: flat_picture(head, ["#1f6f8b"]), 3), "ms", 500)
     long = BAND.format(count="fit") + "  1: over 2\n" * 100_000
@@ -122,7 +126,9 @@ def tracing() -> None:
     big = trace(weave, units=250)
     report("diagram of the last 8 of 1,000 steps", timed(lambda: diagram(big, 992, 999)), "ms", 50)
     text = BAND.format(count="fit") + "".join(f"  {1 + i % 3}: over {2 + i % 3}\n" for i in range(1000))
-    report("script of 1,000 lines read", timed(lambda: parse(text)), "ms", 100)
+    report(
+        "script of 1,000 lines read", timed(lambda: parse(f"{text}-- {next(turn)}\n")), "ms", 100
+    )  # a text not seen before
 
 
 def calibrating() -> None:
@@ -144,7 +150,7 @@ def calibrating() -> None:
         ties = tuple(tie(i) for i in range(count))
         report(
             f"refit with {count} ties",
-            timed(lambda ties=ties: calibrate(weave, ties, prior), 5),
+            timed(partial(calibrate, weave, ties, prior), 5),
             "ms",
             target,
         )
