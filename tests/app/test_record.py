@@ -313,7 +313,7 @@ def test_the_unit_is_told_to_spiral_and_its_mirror_makes_it_flat(window, settled
 
 
 def test_a_new_section_is_recorded_into(window, monkeypatch):
-    from dim_ladder.app import window as module
+    from PySide6 import QtWidgets as module
 
     monkeypatch.setattr(module.QInputDialog, "getText", lambda *a, **k: ("edge body", True))
     window.run("record.section")

@@ -98,12 +98,12 @@ def test_ties_are_removed_imported_and_exported(window, ties, tmp_path):
     assert [t.id for t in window.session.document.ties] == ["T1", "T3", "T4"]
     table = tmp_path / "ties.csv"
     table.write_text(ties_to_csv((tie("T1", 12), tie("X1"))), "utf-8")
-    window.import_ties(table)
+    window.filing.import_ties(table)
     assert [t.id for t in window.session.document.ties] == ["T1", "T3", "T4", "X1"]
     assert window.session.document.ties[0].counts != {"bar": 12}  # what is there is not overwritten
     table.write_text("nonsense", "utf-8")
     with pytest.raises(InputError, match="no column"):
-        window.import_ties(table)
+        window.filing.import_ties(table)
 
 
 def test_another_weave_gets_its_own_form(window, ties, settled):

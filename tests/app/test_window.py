@@ -1,12 +1,12 @@
 """The window around the screens: actions, search, saving, trouble with the disk, looks at every size."""
 
 import pytest
+from PySide6 import QtWidgets as module
 from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PySide6.QtGui import QDropEvent, QFontInfo
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QComboBox, QLabel, QLineEdit, QPushButton
 
-from dim_ladder.app import window as module
 from dim_ladder.app.palette import ActionSearch, KeySheet
 from dim_ladder.app.theme import theme
 from dim_ladder.base import InputError
@@ -165,7 +165,7 @@ def test_rename(window, monkeypatch):
 
 def test_leaving_with_unsaved_work_asks(window, monkeypatch):
     asked = []
-    monkeypatch.setattr(window, "_may_leave", lambda: asked.append(1) and False)
+    monkeypatch.setattr(window.filing, "_may_leave", lambda: asked.append(1) and False)
     window.run("file.new")
     window.session.do(SetName(name="Not in a file"))
     assert window.close() is False
@@ -177,11 +177,11 @@ def test_another_weave_does_not_drop_work_without_a_file(window, monkeypatch, tm
     first = window.session.path
     window.run("file.new")
     window.session.do(SetName(name="Not in a file"))
-    monkeypatch.setattr(window, "_may_leave", lambda: False)
+    monkeypatch.setattr(window.filing, "_may_leave", lambda: False)
     window.run("file.new")
     drop(window, first)
     assert window.session.weave.name == "Not in a file"
-    monkeypatch.setattr(window, "_may_leave", lambda: True)
+    monkeypatch.setattr(window.filing, "_may_leave", lambda: True)
     drop(window, first)
     assert window.session.weave.name == "Tern Ladder"
 
@@ -204,13 +204,13 @@ def test_the_question_before_leaving_saves_or_stays(window, monkeypatch, tmp_pat
         QTimer.singleShot(30, press)
 
     answer("Stay")
-    assert window._may_switch() is False
+    assert window.filing.may_switch() is False
     answer("Leave without it")
-    assert window._may_switch() is True
+    assert window.filing.may_switch() is True
     path = tmp_path / "kept.dimladder"
     monkeypatch.setattr(module.QFileDialog, "getSaveFileName", lambda *a, **k: (str(path), ""))
     answer("Save…")
-    assert window._may_switch() is True
+    assert window.filing.may_switch() is True
     assert read_document(path).weave.name == "Kept"
 
 

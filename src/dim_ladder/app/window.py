@@ -12,10 +12,8 @@ from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKe
 from PySide6.QtWidgets import (
     QApplication,
     QDialog,
-    QFileDialog,
     QFrame,
     QHBoxLayout,
-    QInputDialog,
     QLabel,
     QMainWindow,
     QMenu,
@@ -26,30 +24,20 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from dim_ladder.app.filing import Filing
 from dim_ladder.app.header import CordLine
 from dim_ladder.app.ladder import LadderView
 from dim_ladder.app.palette import ActionSearch, KeySheet
 from dim_ladder.app.record.screen import RecordScreen
+from dim_ladder.app.recording import Recording
 from dim_ladder.app.session import Session
 from dim_ladder.app.tails import TailsLine
 from dim_ladder.app.theme import apply_theme, sized, theme
 from dim_ladder.base import DimLadderError
-from dim_ladder.calibrate import ties_from_csv, ties_to_csv
 from dim_ladder.commands import (
     ACTIONS,
     Action,
-    AddItem,
-    AddMirrored,
-    AddSection,
-    AddTie,
-    MoveItem,
-    RemoveItem,
-    SetName,
 )
-from dim_ladder.notation import SECTION_KINDS
-from dim_ladder.shelf import SUFFIX, write_atomic
-from dim_ladder.shelf.files import read_text
-from dim_ladder.shelf.workshop import weaves_in
 
 TITLE_BAR = 32  # what a desktop's frame takes of the screen's height
 STAGES = ("view.record", "view.tie", "view.cut", "view.sheet")
@@ -59,11 +47,11 @@ class MainWindow(QMainWindow):
     def __init__(self) -> None:
         super().__init__()
         self.session = Session(self)
-        self._refused_line = ""
         self.setAcceptDrops(True)
         self.setMinimumSize(1000, 680)
         room = self.screen().availableGeometry()
         self.resize(min(1280, room.width()), min(800, room.height() - TITLE_BAR))
+        self.filing = Filing(self)
         self.handlers = self._handlers()
         self.actions_by_id: dict[str, QAction] = {}
         self._stages: dict[str, QWidget] = {}
@@ -72,7 +60,7 @@ class MainWindow(QMainWindow):
         self.title.setObjectName("title")
         self.title.setFont(sized(1.3, True))
         self.title.setToolTip("Other weaves of this workshop")
-        self.title.clicked.connect(self._weaves_menu)
+        self.title.clicked.connect(self.filing.weaves_menu)
         self.cord_line = CordLine()
         self.cord_line.picked.connect(self.run)
         search = QPushButton("Ctrl+K")
@@ -147,31 +135,16 @@ class MainWindow(QMainWindow):
 
     def _handlers(self) -> dict[str, Callable[[], None]]:
         return {
-            "file.new": self._new,
-            "file.open": self._open,
-            "file.save": self._save,
-            "file.save-as": self._save_as,
+            **self.filing.handlers(),
+            **Recording(self).handlers(),
             "file.quit": lambda: (self.close(), None)[1],
             "edit.undo": self._undo,
             "edit.redo": self._redo,
-            "edit.rename": self._rename,
             "edit.stop": self.session.traces.stop,
             **{stage: partial(self.stage, stage) for stage in STAGES},
             "view.dark": self._dark,
             "go.search": self._search,
             "go.keys": lambda: self._ask(KeySheet(self)),
-            "record.mirror": self._mirror,
-            "record.write": self._write,
-            "record.over": partial(self._add_line, "turn over"),
-            "record.remove": self._remove,
-            "record.earlier": partial(self._move, -1),
-            "record.later": partial(self._move, 1),
-            "record.section": self._section,
-            "tie.log": self._log,
-            "tie.import": self._import,
-            "tie.export": self._export,
-            "sheet.publish": self._publish,
-            **{a.id: partial(self._board, a.id) for a in ACTIONS if a.id.startswith("board.")},
         }
 
     def run(self, action_id: str) -> None:
@@ -248,16 +221,16 @@ class MainWindow(QMainWindow):
 
     def open_path(self, path: Path) -> None:
         """Open a document or script; raises what Session.open raises."""
-        self._flush()
+        self.flush()
         self.session.open(path)
         self.say("")
         self._show_saved()
 
-    def _flush(self) -> None:
+    def flush(self) -> None:
         """What is typed but not taken yet becomes an edit before anything else happens."""
         self.record.script.take()
 
-    def _try(self, work: Callable[[], object]) -> bool:
+    def attempt(self, work: Callable[[], object]) -> bool:
         try:
             work()
         except DimLadderError as e:
@@ -265,189 +238,13 @@ class MainWindow(QMainWindow):
             return False
         return True
 
-    def _may_switch(self) -> bool:
-        """Before another weave takes this one's place: written, or the person says that it may go."""
-        self._flush()
-        self.session.close()
-        return not self.session.unsaved or self._may_leave()
-
-    def _switch_to(self, path: Path, _checked: bool = False) -> None:
-        if self._may_switch():
-            self._try(lambda: self.open_path(path))
-
-    def _new(self) -> None:
-        if self._may_switch():
-            self.session.new()
-            self.stage("view.record")
-
-    def _open(self) -> None:
-        start = str(self.session.path.parent if self.session.path else Path.home())
-        name, _ = QFileDialog.getOpenFileName(
-            self, "Open a weave", start, f"Weaves (*{SUFFIX} *.weave);;All files (*)"
-        )
-        if name:
-            self._switch_to(Path(name))
-
-    def _save(self) -> None:
-        self._flush()
-        if self.session.path is None:
-            self._save_as()
-        else:
-            self._try(self.session.save)
-
-    def _save_as(self) -> None:
-        from dim_ladder.commands.sheets import file_stem
-
-        self._flush()
-        folder = self.session.path.parent if self.session.path else Path.home()
-        start = str(folder / (file_stem(self.session.weave.name) + SUFFIX))
-        name, _ = QFileDialog.getSaveFileName(
-            self, "Save the weave", start, f"Weave (*{SUFFIX});;Script alone (*.weave)"
-        )
-        if name:
-            path = Path(name)
-            if path.suffix not in (SUFFIX, ".weave"):
-                path = path.with_name(path.name + SUFFIX)
-            self._try(lambda: self.session.save(path))
-
-    def _weaves_menu(self) -> None:
-        menu = QMenu(self)
-        for path in weaves_in(self.session.path.parent) if self.session.path else ():
-            entry = menu.addAction(path.stem.replace("-", " ").title())
-            entry.setCheckable(True)
-            entry.setChecked(path == self.session.path)
-            entry.triggered.connect(partial(self._switch_to, path))
-        menu.addSeparator()
-        for action_id in ("file.new", "file.open", "edit.rename"):
-            menu.addAction(self.actions_by_id[action_id])
-        menu.exec(self.title.mapToGlobal(self.title.rect().bottomLeft()))
-        menu.deleteLater()
-
     def _undo(self) -> None:
-        self._flush()
+        self.flush()
         self.session.undo()
 
     def _redo(self) -> None:
-        self._flush()
+        self.flush()
         self.session.redo()
-
-    def _rename(self) -> None:
-        text, ok = QInputDialog.getText(self, "Rename the weave", "Its name", text=self.session.weave.name)
-        if ok and text.strip():
-            self._try(lambda: self.session.do(SetName(name=text.strip().replace('"', "”")[:120])))
-
-    # -- record ------------------------------------------------------------------------------------
-
-    def _board(self, action_id: str) -> None:
-        self.stage("view.record")
-        self.record.board.act(action_id.removeprefix("board."))
-
-    def _mirror(self) -> None:
-        sections = self.session.weave.sections
-        if sections:
-            self.session.do(AddMirrored(section=sections[self.session.section].name))
-
-    def _add_line(self, text: str) -> None:
-        """Add a line of the script to the section that is being recorded."""
-        sections = self.session.weave.sections
-        if not sections:
-            self.say("Add a section first: Ctrl+Shift+N")
-            return
-        self._try(lambda: self.session.do(AddItem(section=sections[self.session.section].name, text=text)))
-
-    def _write(self) -> None:
-        text, ok = QInputDialog.getText(
-            self,
-            "Write a step",
-            "As in the script: 1+2: over 3, up own · bar-right (1 | 2..8) · span 60 mm · add reed.a at 3",
-            text=self._refused_line,
-        )
-        if ok and text.strip():
-            before = self.session.weave
-            self._add_line(text.strip())
-            # What was refused stands there again, to be put right instead of typed anew.
-            self._refused_line = text if self.session.weave is before else ""
-
-    def _chosen_item(self) -> tuple[str, int] | None:
-        step = self.session.chosen
-        if step < 0:
-            self.say("Choose a rung of the ladder first")
-            return None
-        op = self.session.ladder.steps[step].op
-        return self.session.weave.sections[op.section].name, op.item
-
-    def _remove(self) -> None:
-        found = self._chosen_item()
-        if found:
-            self.session.do(RemoveItem(section=found[0], at=found[1]))
-
-    def _move(self, by: int) -> None:
-        found = self._chosen_item()
-        if found is None:
-            return
-        section = self.session.weave.section(found[0])
-        to = found[1] + by
-        if section is None or not 0 <= to < len(section.items):
-            return
-        if self.session.do(MoveItem(section=found[0], at=found[1], to=to)):
-            index = [s.name for s in self.session.weave.sections].index(found[0])
-            steps = self.session.ladder.steps
-            at = next((i for i, s in enumerate(steps) if s.op.section == index and s.op.item == to), -1)
-            self.session.choose(at)
-
-    def _section(self) -> None:
-        text, ok = QInputDialog.getText(
-            self, "New section", "Its name, and start, body or finish; such as: edge body", text="part body"
-        )
-        if not ok:
-            return
-        name, _, kind = text.strip().partition(" ")
-        kind = kind.strip() or "body"
-        if kind not in SECTION_KINDS:
-            self.say(f"“{kind}” is not a kind of section. Write start, body or finish after the name")
-            return
-        count = "fit" if kind == "body" else "repeat 1"
-
-        def add() -> None:
-            if self.session.do(AddSection.model_validate({"name": name, "part": kind, "count": count})):
-                names = [s.name for s in self.session.weave.sections]
-                self.session.choose_section(names.index(name))
-
-        self._try(add)
-
-    # -- ties and sheets -----------------------------------------------------------------------------
-
-    def _log(self) -> None:
-        from dim_ladder.app.tie.screen import TieScreen
-
-        screen = self.screen_of("view.tie")
-        if isinstance(screen, TieScreen):
-            screen.log_tie()
-
-    def _import(self) -> None:
-        name, _ = QFileDialog.getOpenFileName(self, "Import ties", "", "Tables (*.csv)")
-        if name:
-            self._try(lambda: self.import_ties(Path(name)))
-
-    def import_ties(self, path: Path) -> None:
-        """Add the ties of a CSV table; those already known by name are left as they are."""
-        known = {t.id for t in self.session.document.ties}
-        new = [t for t in ties_from_csv(read_text(path)) if t.id not in known]
-        for tie in new:
-            self.session.do(AddTie(tie=tie))
-        self.say(f"{len(new)} ties imported from {path.name}")
-
-    def _export(self) -> None:
-        name, _ = QFileDialog.getSaveFileName(self, "Export ties", "ties.csv", "Tables (*.csv)")
-        if name:
-            self._try(lambda: write_atomic(Path(name), ties_to_csv(self.session.document.ties)))
-
-    def _publish(self) -> None:
-        from dim_ladder.app.sheet.screen import SheetScreen
-
-        screen = self.screen_of("view.sheet")
-        if isinstance(screen, SheetScreen):
-            screen.publish()
 
     # -- window ------------------------------------------------------------------------------------
 
@@ -531,31 +328,15 @@ class MainWindow(QMainWindow):
     def dropEvent(self, event: QDropEvent) -> None:
         for url in event.mimeData().urls():
             if url.isLocalFile():
-                self._switch_to(Path(url.toLocalFile()))
+                self.filing.switch_to(Path(url.toLocalFile()))
                 return
 
     def closeEvent(self, event: QCloseEvent) -> None:
-        if not self._may_switch():
+        if not self.filing.may_switch():
             event.ignore()
             return
         self.session.jobs.finish()
         super().closeEvent(event)
-
-    def _may_leave(self) -> bool:
-        """Work without a file, or that could not be written, is not dropped without asking."""
-        from PySide6.QtWidgets import QMessageBox
-
-        box = QMessageBox(self)
-        box.setWindowTitle("Keep this weave?")
-        box.setText(f"“{self.session.weave.name}” is not saved in a file.")
-        keep = box.addButton("Save…", QMessageBox.ButtonRole.AcceptRole)
-        drop = box.addButton("Leave without it", QMessageBox.ButtonRole.DestructiveRole)
-        box.addButton("Stay", QMessageBox.ButtonRole.RejectRole)
-        box.exec()
-        if box.clickedButton() is keep:
-            self._save()
-            return not self.session.unsaved
-        return box.clickedButton() is drop
 
     def sizeHint(self) -> QSize:
         return QSize(1280, 800)

@@ -1,0 +1,153 @@
+"""What the window does with files: weaves opened and saved, ties in and out, sheets published."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PySide6.QtWidgets import QFileDialog, QInputDialog, QMenu, QMessageBox
+
+from dim_ladder.calibrate import ties_from_csv, ties_to_csv
+from dim_ladder.commands import AddTie, SetName
+from dim_ladder.shelf import SUFFIX, write_atomic
+from dim_ladder.shelf.files import read_text
+from dim_ladder.shelf.workshop import weaves_in
+
+if TYPE_CHECKING:
+    from dim_ladder.app.window import MainWindow
+
+
+class Filing:
+    """Handlers of the actions that have to do with files."""
+
+    def __init__(self, window: MainWindow) -> None:
+        self._w = window
+
+    def handlers(self) -> dict[str, Callable[[], None]]:
+        return {
+            "file.new": self._new,
+            "file.open": self._open,
+            "file.save": self._save,
+            "file.save-as": self._save_as,
+            "edit.rename": self._rename,
+            "tie.log": self._log,
+            "tie.import": self._import,
+            "tie.export": self._export,
+            "sheet.publish": self._publish,
+        }
+
+    def may_switch(self) -> bool:
+        """Before another weave takes this one's place: written, or the person says that it may go."""
+        self._w.flush()
+        self._w.session.close()
+        return not self._w.session.unsaved or self._may_leave()
+
+    def switch_to(self, path: Path, _checked: bool = False) -> None:
+        if self.may_switch():
+            self._w.attempt(lambda: self._w.open_path(path))
+
+    def _new(self) -> None:
+        if self.may_switch():
+            self._w.session.new()
+            self._w.stage("view.record")
+
+    def _open(self) -> None:
+        start = str(self._w.session.path.parent if self._w.session.path else Path.home())
+        name, _ = QFileDialog.getOpenFileName(
+            self._w, "Open a weave", start, f"Weaves (*{SUFFIX} *.weave);;All files (*)"
+        )
+        if name:
+            self.switch_to(Path(name))
+
+    def _save(self) -> None:
+        self._w.flush()
+        if self._w.session.path is None:
+            self._save_as()
+        else:
+            self._w.attempt(self._w.session.save)
+
+    def _save_as(self) -> None:
+        from dim_ladder.commands.sheets import file_stem
+
+        self._w.flush()
+        folder = self._w.session.path.parent if self._w.session.path else Path.home()
+        start = str(folder / (file_stem(self._w.session.weave.name) + SUFFIX))
+        name, _ = QFileDialog.getSaveFileName(
+            self._w, "Save the weave", start, f"Weave (*{SUFFIX});;Script alone (*.weave)"
+        )
+        if name:
+            path = Path(name)
+            if path.suffix not in (SUFFIX, ".weave"):
+                path = path.with_name(path.name + SUFFIX)
+            self._w.attempt(lambda: self._w.session.save(path))
+
+    def weaves_menu(self) -> None:
+        menu = QMenu(self._w)
+        for path in weaves_in(self._w.session.path.parent) if self._w.session.path else ():
+            entry = menu.addAction(path.stem.replace("-", " ").title())
+            entry.setCheckable(True)
+            entry.setChecked(path == self._w.session.path)
+            entry.triggered.connect(partial(self.switch_to, path))
+        menu.addSeparator()
+        for action_id in ("file.new", "file.open", "edit.rename"):
+            menu.addAction(self._w.actions_by_id[action_id])
+        menu.exec(self._w.title.mapToGlobal(self._w.title.rect().bottomLeft()))
+        menu.deleteLater()
+
+    def _rename(self) -> None:
+        text, ok = QInputDialog.getText(
+            self._w, "Rename the weave", "Its name", text=self._w.session.weave.name
+        )
+        if ok and text.strip():
+            self._w.attempt(lambda: self._w.session.do(SetName(name=text.strip().replace('"', "”")[:120])))
+
+    # -- ties and sheets -----------------------------------------------------------------------------
+
+    def _log(self) -> None:
+        from dim_ladder.app.tie.screen import TieScreen
+
+        screen = self._w.screen_of("view.tie")
+        if isinstance(screen, TieScreen):
+            screen.log_tie()
+
+    def _import(self) -> None:
+        name, _ = QFileDialog.getOpenFileName(self._w, "Import ties", "", "Tables (*.csv)")
+        if name:
+            self._w.attempt(lambda: self.import_ties(Path(name)))
+
+    def import_ties(self, path: Path) -> None:
+        """Add the ties of a CSV table; those already known by name are left as they are."""
+        known = {t.id for t in self._w.session.document.ties}
+        new = [t for t in ties_from_csv(read_text(path)) if t.id not in known]
+        for tie in new:
+            self._w.session.do(AddTie(tie=tie))
+        self._w.say(f"{len(new)} ties imported from {path.name}")
+
+    def _export(self) -> None:
+        name, _ = QFileDialog.getSaveFileName(self._w, "Export ties", "ties.csv", "Tables (*.csv)")
+        if name:
+            self._w.attempt(lambda: write_atomic(Path(name), ties_to_csv(self._w.session.document.ties)))
+
+    def _publish(self) -> None:
+        from dim_ladder.app.sheet.screen import SheetScreen
+
+        screen = self._w.screen_of("view.sheet")
+        if isinstance(screen, SheetScreen):
+            screen.publish()
+
+    def _may_leave(self) -> bool:
+        """Work without a file, or that could not be written, is not dropped without asking."""
+
+        box = QMessageBox(self._w)
+        box.setWindowTitle("Keep this weave?")
+        box.setText(f"“{self._w.session.weave.name}” is not saved in a file.")
+        keep = box.addButton("Save…", QMessageBox.ButtonRole.AcceptRole)
+        drop = box.addButton("Leave without it", QMessageBox.ButtonRole.DestructiveRole)
+        box.addButton("Stay", QMessageBox.ButtonRole.RejectRole)
+        box.exec()
+        if box.clickedButton() is keep:
+            self._save()
+            return not self._w.session.unsaved
+        return box.clickedButton() is drop
