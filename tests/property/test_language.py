@@ -10,14 +10,22 @@ from dim_ladder.base import InputError, read_length
 from dim_ladder.calibrate import ties_from_csv
 from dim_ladder.commands import (
     AddItem,
+    AddItems,
     AddMirrored,
     AddSection,
+    ExtractKnot,
+    FlipItems,
     History,
+    InlineKnot,
+    MirrorItems,
     MoveItem,
     RemoveItem,
+    RenameCord,
+    RepeatItems,
     SetColour,
     SetCount,
     SetName,
+    SwapLeader,
 )  # fmt: skip
 from dim_ladder.notation import parse, parse_strict, write
 from dim_ladder.publish import embedded_document
@@ -87,6 +95,14 @@ def random_edit(rng, document):
             RemoveItem(section=section.name, at=at),
             MoveItem(section=section.name, at=at, to=rng.randrange(0, 3)),
             AddMirrored(section=section.name),
+            MirrorItems(section=section.name, at=at),
+            FlipItems(section=section.name, at=at, last=rng.randrange(0, 3)),
+            SwapLeader(section=section.name, at=at),
+            RepeatItems(section=section.name, at=at),
+            ExtractKnot(section=section.name, at=at, last=rng.randrange(0, 3), name=f"k{rng.randint(0, 9)}"),
+            InlineKnot(section=section.name, at=at),
+            AddItems(section=section.name, text="1: over 2\nhalf-right (1 | 2 3 | 4)", at=at),
+            RenameCord(cord="tide", to=rng.choice(["creek", "reed"])),
             AddSection(name=f"s{rng.randint(0, 4)}"),
             SetCount(section=section.name, count=rng.choice(["fit", "repeat 3", "fit pairs", "same as bar"])),
             SetColour(cord="tide", colour=f"#{rng.randrange(1 << 24):06x}"),

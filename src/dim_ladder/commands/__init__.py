@@ -1,17 +1,14 @@
 """Every change to a document once, as a named edit; the history they make; every action with its words and keys."""
 
+from dim_ladder.commands.cord_edits import RenameCord, SetColour, SetCordKind
 from dim_ladder.commands.edits import (
     AddItem,
-    AddMirrored,
     AddSection,
     AddTie,
     Edit,
-    MoveItem,
-    RemoveItem,
     RemoveTie,
     ReplaceItem,
     ReplaceTie,
-    SetColour,
     SetCount,
     SetDraft,
     SetName,
@@ -21,23 +18,49 @@ from dim_ladder.commands.edits import (
     read_edit,
 )
 from dim_ladder.commands.history import History, StreamEntry
+from dim_ladder.commands.passages import (
+    AddItems,
+    AddMirrored,
+    ExtractKnot,
+    FlipCrossing,
+    FlipItems,
+    InlineKnot,
+    MirrorItems,
+    MoveItem,
+    RemoveItem,
+    RepeatItems,
+    ReplaceItems,
+    SwapLeader,
+    items_text,
+    read_items,
+)
 from dim_ladder.commands.table import ACTIONS, Action
 
 __all__ = [
     "ACTIONS",
     "Action",
     "AddItem",
+    "AddItems",
     "AddMirrored",
     "AddSection",
     "AddTie",
     "Edit",
+    "ExtractKnot",
+    "FlipCrossing",
+    "FlipItems",
     "History",
+    "InlineKnot",
+    "MirrorItems",
     "MoveItem",
     "RemoveItem",
     "RemoveTie",
+    "RenameCord",
+    "RepeatItems",
     "ReplaceItem",
+    "ReplaceItems",
     "ReplaceTie",
     "SetColour",
+    "SetCordKind",
     "SetCount",
     "SetDraft",
     "SetName",
@@ -45,5 +68,8 @@ __all__ = [
     "SetScript",
     "SetSheet",
     "StreamEntry",
+    "SwapLeader",
+    "items_text",
     "read_edit",
+    "read_items",
 ]

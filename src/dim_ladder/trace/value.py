@@ -136,6 +136,10 @@ class Trace:
         """Whether the back lies up at the end: places are then counted from the other side."""
         return bool(self.steps) and self.steps[-1].turned
 
+    def shown(self, order: tuple[int, ...], turned: bool) -> tuple[str, ...]:
+        """Ends by name, left to right as the work lies, of tails left to right from the front."""
+        return tuple(self.ends[e] for e in (reversed(order) if turned else order))
+
     def order_shown(self) -> tuple[int, ...]:
         """Tails at the end, left to right as the work lies before its maker."""
         return self.order[::-1] if self.turned else self.order
