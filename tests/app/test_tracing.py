@@ -28,7 +28,7 @@ def test_what_is_put_off_is_drawn_in_slices_and_is_the_same_trace(qtbot, slow):
     assert traces.busy
     assert 0 < len(first.steps) < 400
     assert "not traced to its end" in str(first.problems[0])
-    assert traces.board(weave, 0, None, True) is first
+    assert traces.board(weave, 0, None, None, True) is first
     with qtbot.waitSignal(traces.grown, timeout=20000):
         pass
     assert not traces.busy
@@ -36,7 +36,7 @@ def test_what_is_put_off_is_drawn_in_slices_and_is_the_same_trace(qtbot, slow):
     assert traces.ladder.crossings == whole.crossings
     assert traces.ladder.paths == whole.paths
     assert not traces.ladder.problems
-    assert traces.board(weave, 0, None, True).order == whole.order
+    assert traces.board(weave, 0, None, None, True).order == whole.order
 
 
 def test_stopping_leaves_it_where_it_is_and_another_weave_begins_anew(qtbot, slow):

@@ -4,12 +4,35 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from functools import partial
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, cast
 
-from PySide6.QtWidgets import QInputDialog
+from PySide6.QtGui import QColor, QGuiApplication
+from PySide6.QtWidgets import QColorDialog, QInputDialog
 
-from dim_ladder.commands import ACTIONS, AddItem, AddMirrored, AddSection, MoveItem, RemoveItem
-from dim_ladder.notation import SECTION_KINDS
+from dim_ladder.commands import (
+    ACTIONS,
+    AddItem,
+    AddItems,
+    AddMirrored,
+    AddSection,
+    Edit,
+    ExtractKnot,
+    FlipItems,
+    InlineKnot,
+    MirrorItems,
+    MoveItem,
+    RemoveItem,
+    RenameCord,
+    RepeatItems,
+    SetColour,
+    SetCordKind,
+    SwapLeader,
+    items_text,
+    read_items,
+)
+from dim_ladder.commands.edit_base import EditBase
+from dim_ladder.library import CORD_KINDS
+from dim_ladder.notation import SECTION_KINDS, Item
 
 if TYPE_CHECKING:
     from dim_ladder.app.window import MainWindow
@@ -27,7 +50,21 @@ class Recording:
             "record.mirror": self._mirror,
             "record.write": self._write,
             "record.over": partial(self._add_line, "turn over"),
-            "record.remove": self._remove,
+            "edit.cut": self._cut,
+            "edit.copy": lambda: (self._copy(), None)[1],
+            "edit.paste": self._paste,
+            "record.insert": self._insert,
+            "record.repeat": self._repeat,
+            "record.mirror-here": lambda: (self._on_passage(MirrorItems), None)[1],
+            "record.flip-here": lambda: (self._on_passage(FlipItems), None)[1],
+            "record.swap-leader": lambda: (self._on_passage(SwapLeader), None)[1],
+            "record.knot": self._knot,
+            "record.open-knot": lambda: (self._on_passage(InlineKnot), None)[1],
+            "record.keep-ends": self._w.session.take_offer,
+            "cord.rename": self._rename_cord,
+            "cord.colour": self._recolour,
+            "cord.kind": self._cord_kind,
+            "record.remove": lambda: (self._on_passage(RemoveItem), None)[1],
             "record.earlier": partial(self._move, -1),
             "record.later": partial(self._move, 1),
             "record.section": self._section,
@@ -66,32 +103,140 @@ class Recording:
             # What was refused stands there again, to be put right instead of typed anew.
             self._refused_line = text if self._w.session.weave is before else ""
 
-    def _chosen_item(self) -> tuple[str, int] | None:
-        step = self._w.session.chosen
-        if step < 0:
-            self._w.say("Choose a rung of the ladder first")
-            return None
-        op = self._w.session.ladder.steps[step].op
-        return self._w.session.weave.sections[op.section].name, op.item
+    # -- passages ----------------------------------------------------------------------------------
 
-    def _remove(self) -> None:
-        found = self._chosen_item()
-        if found:
-            self._w.session.do(RemoveItem(section=found[0], at=found[1]))
+    def _passage(self) -> tuple[str, int, int] | None:
+        found = self._w.session.passage()
+        if found is None:
+            self._w.say("Choose a rung of the ladder first; Shift with the arrows chooses more")
+        return found
+
+    def _on_passage(self, edit: type[EditBase], **more: object) -> bool:
+        """Carry out an edit on the chosen rungs, and keep them chosen where they are still there."""
+        found = self._passage()
+        if found is None:
+            return False
+        section, first, last = found
+        session = self._w.session
+        before = len(self._items(section))
+        made = edit.model_validate({"section": section, "at": first, "last": last, **more})
+        done = session.do(cast(Edit, made))
+        if done:
+            grown = len(self._items(section)) - before
+            session.choose_items(
+                section, first, max(first, last + grown) if edit is not RemoveItem else first
+            )
+        return done
+
+    def _items(self, section: str) -> tuple[Item, ...]:
+        found = self._w.session.weave.section(section)
+        return found.items if found else ()
 
     def _move(self, by: int) -> None:
-        found = self._chosen_item()
+        found = self._passage()
         if found is None:
             return
-        section = self._w.session.weave.section(found[0])
-        to = found[1] + by
-        if section is None or not 0 <= to < len(section.items):
+        section, first, last = found
+        to = first + by
+        if to >= 0 and last + by < len(self._items(section)):
+            self.move_to(section, first, last, to)
+
+    def move_to(self, section: str, first: int, last: int, to: int) -> None:
+        """Move items so that the first of them stands at `to`, and keep them chosen."""
+        if self._w.session.do(MoveItem(section=section, at=first, last=last, to=to)):
+            self._w.session.choose_items(section, to, to + last - first)
+
+    def _copy(self) -> bool:
+        found = self._passage()
+        if found is None:
+            return False
+        section, first, last = found
+        QGuiApplication.clipboard().setText(items_text(self._items(section)[first : last + 1]))
+        return True
+
+    def _cut(self) -> None:
+        if self._copy():
+            self._on_passage(RemoveItem)
+
+    def _paste(self) -> None:
+        session = self._w.session
+        if not session.weave.sections:
+            self._w.say("Add a section first: Ctrl+Shift+N")
             return
-        if self._w.session.do(MoveItem(section=found[0], at=found[1], to=to)):
-            index = [s.name for s in self._w.session.weave.sections].index(found[0])
-            steps = self._w.session.ladder.steps
-            at = next((i for i, s in enumerate(steps) if s.op.section == index and s.op.item == to), -1)
-            self._w.session.choose(at)
+        found = session.passage()
+        text = QGuiApplication.clipboard().text()
+        if found is not None:
+            section, at = found[0], found[2] + 1
+        else:
+            section = session.weave.sections[session.section].name
+            at = session.cursor if session.cursor is not None else len(self._items(section))
+        before = len(self._items(section))
+        if self._w.attempt(lambda: read_items(text)) and session.do(
+            AddItems(section=section, text=text, at=at)
+        ):
+            session.choose_items(section, at, at + len(self._items(section)) - before - 1)
+
+    def _insert(self) -> None:
+        found = self._passage()
+        if found is not None:
+            session = self._w.session
+            session.choose_section([s.name for s in session.weave.sections].index(found[0]))
+            session.record_before(found[2] + 1)
+            self._w.stage("view.record")
+
+    def _repeat(self) -> None:
+        if self._passage() is None:
+            return
+        many, ok = QInputDialog.getInt(self._w, "Repeat these steps", "How often more", 1, 1, 1000)
+        if ok:
+            self._on_passage(RepeatItems, times=many)
+
+    def _knot(self) -> None:
+        if self._passage() is None:
+            return
+        name, ok = QInputDialog.getText(self._w, "Make a knot of these steps", "Its name, such as: tide-turn")
+        if ok and name.strip():
+            self._on_passage(ExtractKnot, name=name.strip())
+
+    # -- cords -------------------------------------------------------------------------------------
+
+    def _cord(self, title: str) -> str | None:
+        cords = [c.name for c in self._w.session.weave.cords]
+        if not cords:
+            self._w.say("This weave has no cord yet. Write one in the script, below: cords")
+            return None
+        if len(cords) == 1:
+            return cords[0]
+        name, ok = QInputDialog.getItem(self._w, title, "Which cord", cords, 0, False)
+        return name if ok else None
+
+    def _rename_cord(self) -> None:
+        cord = self._cord("Rename a cord")
+        if cord is not None:
+            to, ok = QInputDialog.getText(self._w, f"Rename {cord}", "Its name from now on", text=cord)
+            if ok and to.strip() and to.strip() != cord:
+                self._w.session.do(RenameCord(cord=cord, to=to.strip()))
+
+    def _recolour(self) -> None:
+        cord = self._cord("Recolour a cord")
+        if cord is not None:
+            old = next(c.colour for c in self._w.session.weave.cords if c.name == cord)
+            new = QColorDialog.getColor(QColor(old), self._w, f"The colour of {cord}")
+            if new.isValid():
+                self._w.session.do(SetColour(cord=cord, colour=new.name()))
+
+    def _cord_kind(self) -> None:
+        cord = self._cord("Another kind of cord")
+        if cord is not None:
+            old = next(c.kind for c in self._w.session.weave.cords if c.name == cord)
+            kinds = list(dict.fromkeys([old, *CORD_KINDS]))
+            kind, ok = QInputDialog.getItem(
+                self._w, f"What {cord} is", "Kind and diameter, such as hemp-3mm", kinds
+            )
+            if ok and kind.strip():
+                self._w.session.do(SetCordKind(cord=cord, to=kind.strip()))
+
+    # -- sections ----------------------------------------------------------------------------------
 
     def _section(self) -> None:
         text, ok = QInputDialog.getText(

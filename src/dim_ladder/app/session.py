@@ -11,11 +11,12 @@ from dim_ladder.app.tracing import Traces
 from dim_ladder.app.workers import Jobs
 from dim_ladder.base import DimLadderError, InputError
 from dim_ladder.calibrate import Calibration
-from dim_ladder.commands import Edit, History, StreamEntry
+from dim_ladder.commands import Edit, History, ReplaceItems, SetScript, StreamEntry, items_text
 from dim_ladder.commands.checks import Checks, check_section
 from dim_ladder.commands.draft import Draft
+from dim_ladder.commands.knots import ends_kept, shared_below
 from dim_ladder.commands.sheets import calibration_of
-from dim_ladder.notation import Weave, parse_strict
+from dim_ladder.notation import Item, Weave, parse_strict
 from dim_ladder.shelf import Document, read_document, save_document
 from dim_ladder.trace import Trace
 from dim_ladder.trace.turning import Turning
@@ -31,6 +32,7 @@ hang
 
 section unit: body, fit
 """
+OFFER = "Steps below now move other ends than before. Ctrl+Shift+K keeps the ends they moved."
 AUTOSAVE_MS = 700
 QUIET_MS = 90  # how long after an edit the slower answers begin to be worked out
 
@@ -52,7 +54,10 @@ class Session(QObject):
         self.unsaved = False
         self.save_trouble = ""
         self.chosen = -1
+        self.anchor = -1  # where the passage of rungs begins that ends at the chosen one
         self.section = 0
+        self.cursor: int | None = None  # steps go in before this item of the section; None: at its end
+        self.offer: ReplaceItems | None = None  # an edit that would mend what an edit left below it
         self.draft: Draft | None = None
         self.calibration: Calibration | None = None
         self.turn: Turning | None = None
@@ -79,8 +84,8 @@ class Session(QObject):
     def _adopt(self, history: History) -> None:
         self.history = history
         history.listen(self._after)
-        self.draft = None
-        self.chosen = -1
+        self.draft = self.cursor = self.offer = None
+        self.chosen = self.anchor = -1
         self.calibration = None  # that of another weave says nothing here
         self.turn = self.checks = None
         self.section = self._first_section()
@@ -138,13 +143,50 @@ class Session(QObject):
 
     def do(self, edit: Edit) -> bool:
         """Carry out an edit; says why when it cannot be."""
+        before = self.weave
         try:
             self.history.do(edit)
         except InputError as e:
             self.said.emit(str(e))
             return False
         self.said.emit("")
+        self._ask_offer(before, edit)
         return True
+
+    def _ask_offer(self, before: Weave, edit: Edit) -> None:
+        """Whether steps below an edit now move other ends than they did: worked out on a thread, then offered."""
+        after = self.weave
+        found = shared_below(before, after) if not isinstance(edit, SetScript) else None
+        if found is None:
+            return
+        name, below = found
+
+        def done(kept: tuple[Item, ...] | None) -> None:
+            if kept is None or self.weave is not after:
+                return
+            count = len(after.sections[[s.name for s in after.sections].index(name)].items)
+            self.offer = ReplaceItems(
+                section=name,
+                at=count - below,
+                last=count - 1,
+                text=items_text(kept),
+                why="Keep the ends that later steps moved",
+            )
+            self.said.emit(OFFER)
+            self.traced.emit()
+
+        self.jobs.ask(
+            "offer",
+            lambda: ends_kept(before, after, name, below),
+            done,
+            lambda e: None,
+            after_ms=QUIET_MS,
+        )
+
+    def take_offer(self) -> None:
+        offer, self.offer = self.offer, None
+        if offer is not None:
+            self.do(offer)
 
     def undo(self) -> None:
         self.history.undo()
@@ -154,6 +196,7 @@ class Session(QObject):
 
     def _after(self, document: Document, entry: StreamEntry) -> None:
         self.unsaved = True
+        self.offer = None
         self._timer.start()
         if self.draft is not None and entry.what != "do":
             self.draft = None
@@ -162,10 +205,15 @@ class Session(QObject):
     def _refresh(self) -> None:
         if self.section >= len(self.weave.sections):
             self.section = self._first_section()
+        if self.cursor is not None and (
+            not self.weave.sections or self.cursor > len(self.weave.sections[self.section].items)
+        ):
+            self.cursor = None
         self.traces.follow(self.weave)
         if self.draft is not None and self.draft.before != self.board_order():
             self.draft = None
         self.chosen = min(self.chosen, len(self.ladder.steps) - 1)
+        self.anchor = min(self.anchor, len(self.ladder.steps) - 1)
         self._ask_turning()
         self.changed.emit()
         self.traced.emit()
@@ -193,7 +241,7 @@ class Session(QObject):
         return self._board(self.draft)
 
     def _board(self, draft: Draft | None) -> Trace:
-        return self.traces.board(self.weave, self.section, draft, draft is self.draft)
+        return self.traces.board(self.weave, self.section, self.cursor, draft, draft is self.draft)
 
     def _ask_turning(self) -> None:
         """Flat or spiral, what holds, colours and slips: worked out on a thread."""
@@ -216,28 +264,68 @@ class Session(QObject):
         self.checks, self.turn = found, found.turn
         self.traced.emit()
 
-    def choose(self, step: int) -> None:
-        """Choose a rung (-1: none); its section becomes the one that is recorded."""
+    def choose(self, step: int, *, extend: bool = False) -> None:
+        """Choose a rung (-1: none); its section becomes the one that is recorded.
+
+        extend : the passage from where choosing began to this rung.
+        """
         self.chosen = step if 0 <= step < len(self.ladder.steps) else -1
+        if not extend or self.chosen < 0 or self.anchor < 0:
+            self.anchor = self.chosen
         if self.chosen >= 0:
             section = self.ladder.steps[self.chosen].op.section
             if section != self.section and self.draft is None:
                 self.section = section
+                self.cursor = None
                 self._ask_turning()
         self.traced.emit()
+
+    def passage(self) -> tuple[str, int, int] | None:
+        """The section and the first and last item of the chosen rungs; None when none is chosen."""
+        steps = self.ladder.steps
+        if not 0 <= self.chosen < len(steps) or steps[self.chosen].op.item < 0:
+            return None
+        here = steps[self.chosen].op
+        other = steps[self.anchor].op if 0 <= self.anchor < len(steps) else here
+        if other.section != here.section or other.item < 0:
+            other = here
+        return (
+            self.weave.sections[here.section].name,
+            min(here.item, other.item),
+            max(here.item, other.item),
+        )
+
+    def choose_items(self, section: str, first: int, last: int) -> None:
+        """Choose the rungs of these items, as after moving them."""
+        index = next((i for i, s in enumerate(self.weave.sections) if s.name == section), -1)
+        at = [
+            i for i, r in enumerate(self.ladder.steps)
+            if r.op.section == index and first <= r.op.item <= last and not r.quiet
+        ]  # fmt: skip
+        self.choose(at[0] if at else -1)
+        if at:
+            self.choose(at[-1], extend=True)
+
+    def record_before(self, item: int | None) -> None:
+        """From now on steps go into the section before this item; None: at its end."""
+        if self.draft is None:
+            self.cursor = item
+            self.chosen = self.anchor = -1
+            self.traced.emit()
 
     def choose_section(self, index: int) -> None:
         if 0 <= index < len(self.weave.sections) and self.draft is None:
             self.section = index
-            self.chosen = -1
+            self.cursor = None
+            self.chosen = self.anchor = -1
             self._ask_turning()
             self.traced.emit()
 
-    def set_draft(self, draft: Draft | None) -> None:
+    def set_draft(self, draft: Draft | None) -> bool:
         """Try a draft: kept when it can be traced, else the reason is said. None lets the end go."""
         if draft is not None and self.traces.busy:
             self.said.emit("This weave is not traced to its end yet: wait for it, then lead an end on")
-            return
+            return False
         before = self.draft
         self.draft = draft
         if draft is not None:
@@ -247,9 +335,10 @@ class Session(QObject):
                 self.draft = before
                 self.said.emit(str(problems[0]))
                 self.traced.emit()
-                return
+                return False
         self.said.emit("")
         self.traced.emit()
+        return True
 
     # -- calibration -------------------------------------------------------------------------------
 

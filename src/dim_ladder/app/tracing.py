@@ -32,10 +32,10 @@ class Traces(QObject):
         super().__init__(parent)
         self._for_ladder, self._for_board = Tracer(), Tracer()
         # The weave cut after the section that is recorded, kept while it lasts, and the board last shown.
-        self._upto: tuple[Weave, int, Weave] | None = None
-        self._shown: tuple[Weave, int, Draft | None, Trace] | None = None
+        self._upto: tuple[Weave, tuple[int, int | None], Weave] | None = None
+        self._shown: tuple[Weave, int, int | None, Draft | None, Trace] | None = None
         self._weave: Weave | None = None
-        self._section = 0
+        self._at: tuple[int, int | None] = (0, None)
         self._left = False  # a trace that was put off
         self.stopped = False
         self._timer = QTimer(self)
@@ -59,17 +59,18 @@ class Traces(QObject):
         self._timer.stop()
         return self._ladder(AT_ONCE_S)
 
-    def board(self, weave: Weave, section: int, draft: Draft | None, keep: bool) -> Trace:
-        """Up to a section, with the draft as its last step. keep : this is what the board shows now."""
+    def board(self, weave: Weave, section: int, cursor: int | None, draft: Draft | None, keep: bool) -> Trace:
+        """Up to a section, with the draft as its last step. cursor : of that section only so many items.
+        keep : this is what the board shows now."""
         if self._left:
             return self.ladder
         shown = self._shown
-        if shown is not None and shown[0] is weave and shown[1:3] == (section, draft):
-            return shown[3]
-        self._section = section
-        found = self._board(weave, section, draft, AT_ONCE_S)
+        if shown is not None and shown[0] is weave and shown[1:4] == (section, cursor, draft):
+            return shown[4]
+        self._at = (section, cursor)
+        found = self._board(weave, self._at, draft, AT_ONCE_S)
         if found is not None and keep:
-            self._shown = (weave, section, draft, found)
+            self._shown = (weave, section, cursor, draft, found)
         return found or self.ladder
 
     def stop(self) -> None:
@@ -97,10 +98,16 @@ class Traces(QObject):
             )
         return self.ladder
 
-    def _board(self, weave: Weave, section: int, draft: Draft | None, seconds: float) -> Trace | None:
-        if self._upto is None or self._upto[0] is not weave or self._upto[1] != section:
-            self._upto = (weave, section, replace(weave, sections=weave.sections[: section + 1]))
-        step = (section, draft.step()) if draft is not None and draft.moves else None
+    def _board(
+        self, weave: Weave, at: tuple[int, int | None], draft: Draft | None, seconds: float
+    ) -> Trace | None:
+        section, cursor = at
+        if self._upto is None or self._upto[0] is not weave or self._upto[1] != at:
+            sections = weave.sections[: section + 1]
+            if cursor is not None and sections:
+                sections = (*sections[:-1], replace(sections[-1], items=sections[-1].items[:cursor]))
+            self._upto = (weave, at, replace(weave, sections=sections))
+        step = (section, draft.item()) if draft is not None and draft.begun else None
         try:
             return self._for_board.trace(
                 self._upto[2], counts=_once(weave), draft=step, cancel=_after(seconds)
@@ -118,7 +125,7 @@ class Traces(QObject):
             self.ladder = found
         except Cancelled:
             found = None
-        if found is None or self._board(weave, self._section, None, SLICE_S) is None:
+        if found is None or self._board(weave, self._at, None, SLICE_S) is None:
             if time.monotonic() > self._told + TOLD_EVERY_S:
                 self._told = time.monotonic()
                 self.progressed.emit()

@@ -40,6 +40,9 @@ from dim_ladder.commands import (
 )
 
 TITLE_BAR = 32  # what a desktop's frame takes of the screen's height
+OF_RUNGS = (
+    "edit.cut", "edit.copy", "edit.paste", "record.remove", "record.earlier", "record.later", "record.insert"
+)  # fmt: skip
 STAGES = ("view.record", "view.tie", "view.cut", "view.sheet")
 
 
@@ -52,7 +55,7 @@ class MainWindow(QMainWindow):
         room = self.screen().availableGeometry()
         self.resize(min(1280, room.width()), min(800, room.height() - TITLE_BAR))
         self.filing = Filing(self)
-        self.handlers = self._handlers()
+        self.recording = Recording(self)
         self.actions_by_id: dict[str, QAction] = {}
         self._stages: dict[str, QWidget] = {}
 
@@ -89,6 +92,7 @@ class MainWindow(QMainWindow):
         self.message.hide()
 
         self.ladder = LadderView(self.session)
+        self.ladder.moved.connect(self.recording.move_to)
         self.record = RecordScreen(self.session)
         self.stack = QStackedWidget()
         self._stages["view.record"] = self.record
@@ -122,6 +126,7 @@ class MainWindow(QMainWindow):
         self._clock.timeout.connect(self._show_saved)
         self._clock.start()
 
+        self.handlers = self._handlers()
         self._menus()
         self.session.changed.connect(self._changed)
         self.session.traced.connect(self._show_status)
@@ -136,12 +141,13 @@ class MainWindow(QMainWindow):
     def _handlers(self) -> dict[str, Callable[[], None]]:
         return {
             **self.filing.handlers(),
-            **Recording(self).handlers(),
+            **self.recording.handlers(),
             "file.quit": lambda: (self.close(), None)[1],
             "edit.undo": self._undo,
             "edit.redo": self._redo,
             "edit.stop": self.session.traces.stop,
             **{stage: partial(self.stage, stage) for stage in STAGES},
+            "view.fold": self.ladder.fold_all,
             "view.dark": self._dark,
             "go.search": self._search,
             "go.keys": lambda: self._ask(KeySheet(self)),
@@ -154,6 +160,8 @@ class MainWindow(QMainWindow):
     def enabled(self, action: Action) -> bool:
         if action.needs == "rung":
             return self.session.chosen >= 0
+        if action.needs == "offer":
+            return self.session.offer is not None
         if action.needs == "tracing":
             return self.session.traces.busy
         if action.id == "edit.undo":
@@ -181,9 +189,11 @@ class MainWindow(QMainWindow):
             self.addAction(q)
             self.actions_by_id[a.id] = q
         # Delete and the arrows with Ctrl must not take keys from text that is being typed.
-        for action_id in ("record.remove", "record.earlier", "record.later"):
+        for action_id in OF_RUNGS:
             self.actions_by_id[action_id].setShortcutContext(Qt.ShortcutContext.WidgetShortcut)
-            self.ladder.addAction(self.actions_by_id[action_id])
+            self.removeAction(self.actions_by_id[action_id])
+            for widget in (self.ladder, self.record.board):
+                widget.addAction(self.actions_by_id[action_id])
 
     # -- stages ------------------------------------------------------------------------------------
 

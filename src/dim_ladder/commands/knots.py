@@ -26,7 +26,8 @@ from dim_ladder.notation import (
     write,
 )
 from dim_ladder.trace import Trace, Tracer
-from dim_ladder.trace.expand import Nested, Solved, bind, bindings, resolve, solve_knot
+from dim_ladder.trace.builder import Builder, StepError
+from dim_ladder.trace.expand import Nested, Solved, bind, bindings, expand, resolve, solve_knot
 from dim_ladder.trace.value import StepRecord
 
 
@@ -221,33 +222,52 @@ def _with(weave: Weave, section: Section) -> Weave:
 # -- what stands below an edit -----------------------------------------------------------------------
 
 
-def ends_kept(
-    old: Weave, new: Weave, section: str, below_old: int, below_new: int
-) -> tuple[Item, ...] | None:
-    """Items of a section below an edit, told so that each moves and crosses the ends it did before it.
+def ends_kept(old: Weave, new: Weave, section: str, below: int) -> tuple[Item, ...] | None:
+    """The last `below` items of a section, told so that each moves and crosses the ends it did before an edit above it.
 
-    below_old, below_new : the first item below the edit, in the weave before and after it. None where nothing would
-    change, or where what hung there before is not known. An end that is gone keeps its place number.
+    None where nothing would change, or where what hung there before is not known. An end that is gone keeps its place
+    number.
     """
     was, now = old.section(section), new.section(section)
-    if was is None or now is None:
+    if was is None or now is None or not below:
         return None
     try:
         before = tails_before(old, section)
     except DimLadderError:
         return None
-    tracer = Tracer()
     index = next(i for i, s in enumerate(new.sections) if s.name == section)
-    items = list(now.items[:below_new])
-    for k, item in enumerate(was.items[below_old:], below_old):
-        part = replace(new, sections=(*new.sections[:index], replace(now, items=tuple(items))))
-        found = tracer.trace(part, counts={s.name: 1 for s in part.sections})
-        if found.problems:
+    cut = replace(new, sections=new.sections[: index + 1])
+    program = expand(cut, counts={s.name: 1 for s in cut.sections})
+    builder = Builder(program.ends)
+    first = len(now.items) - below
+    kept = list(now.items[first:])
+    for op in program.ops:
+        if op.section == index and op.item >= first and not op.quiet:
+            meant = before[len(was.items) - below + op.item - first]
+            item = with_refs(
+                was.items[len(was.items) - below + op.item - first], _moved(meant, builder.order_names())
+            )
+            kept[op.item - first] = item
+            op = op._replace(value=item)
+        try:
+            builder.run(op)
+        except StepError:
             return None
-        tails, meant = found.names_shown(), before[k]
-        items.append(with_refs(item, _moved(meant, tails)))
-    kept = tuple(items[below_new:])
-    return None if kept == now.items[below_new:] else kept
+    return None if tuple(kept) == now.items[first:] else tuple(kept)
+
+
+def shared_below(old: Weave, new: Weave) -> tuple[str, int] | None:
+    """The one section that an edit changed above some of its items, and how many stand unchanged below; else None."""
+    changed = [(a, b) for a, b in zip(old.sections, new.sections, strict=False) if a != b]
+    if len(old.sections) != len(new.sections) or len(changed) != 1 or old.hang != new.hang:
+        return None
+    was, now = changed[0]
+    if was.name != now.name or was.former is not None:
+        return None
+    below = 0
+    while below < min(len(was.items), len(now.items)) and was.items[-1 - below] == now.items[-1 - below]:
+        below += 1
+    return (now.name, below) if below and len(was.items) != len(now.items) else None
 
 
 def _moved(meant: tuple[str, ...], tails: tuple[str, ...]) -> Callable[[Ref], Ref]:

@@ -83,10 +83,7 @@ def rung_shapes(
     hair = mix(ink.paper, ink.ink, 0.18)
     out: list[Shape] = []
     if chosen:
-        wash = mix(ink.paper, ink.signal, 0.10)
-        top, bottom = y - RUNG_HEIGHT / 2 + 1, y + RUNG_HEIGHT / 2 - 1
-        out.append(Area(((0, top), (width, top), (width, bottom), (0, bottom)), wash))
-        out.append(Area(((0, top), (4, top), (4, bottom), (0, bottom)), ink.signal))
+        out += _wash(y, width, ink)
     if rung.deed:
         out.append(Label(RAIL_LEFT + 8.0, y + 4.0, rung.deed[:40], 12.0, ink.ink, "start"))
         out += _order_marks(rung, y, right, order_width, colours)
@@ -114,6 +111,40 @@ def rung_shapes(
     out += _order_marks(rung, y, right, order_width, colours)
     out.append(Line((("M", (0, y + RUNG_HEIGHT / 2)), ("L", (width, y + RUNG_HEIGHT / 2))), 1.0, hair))
     return out
+
+
+def fold_shapes(
+    trace: Trace, rung: Rung, text: str, y: float, width: float, ink: Ink, *, chosen: bool = False
+) -> list[Shape]:
+    """A whole knot as one rung: its name, and the colours from left to right after its last step, `rung`."""
+    colours = end_colours(trace)
+    order_width = min(11.0 * len(rung.order), width * 0.34)
+    right = width - 14.0 - order_width
+    out: list[Shape] = _wash(y, width, ink) if chosen else []
+    ends = dict.fromkeys(
+        e for s in trace.steps if s.op is trace.steps[rung.step].op for e in s.ends if e >= 0
+    )
+    gap = (right - RAIL_LEFT) / max(len(ends), 1)
+    for i, e in enumerate(ends):  # a rail made of the colours that are worked
+        a, b = RAIL_LEFT + gap * i, RAIL_LEFT + gap * (i + 1)
+        out.append(
+            Line((("M", (a, y + 9.0)), ("L", (b, y + 9.0))), 5.0, mix(colours[e], "#000000", 0.35), False)
+        )
+        out.append(Line((("M", (a, y + 9.0)), ("L", (b, y + 9.0))), 3.4, colours[e], False))
+    out.append(Label(RAIL_LEFT + 8.0, y + 1.0, text, 12.5, ink.ink, "start", True))
+    out += _order_marks(rung, y, right, order_width, colours)
+    hair = mix(ink.paper, ink.ink, 0.18)
+    out.append(Line((("M", (0, y + RUNG_HEIGHT / 2)), ("L", (width, y + RUNG_HEIGHT / 2))), 1.0, hair))
+    return out
+
+
+def _wash(y: float, width: float, ink: Ink) -> list[Shape]:
+    """What lies under a chosen rung."""
+    top, bottom = y - RUNG_HEIGHT / 2 + 1, y + RUNG_HEIGHT / 2 - 1
+    return [
+        Area(((0, top), (width, top), (width, bottom), (0, bottom)), mix(ink.paper, ink.signal, 0.10)),
+        Area(((0, top), (4, top), (4, bottom), (0, bottom)), ink.signal),
+    ]
 
 
 def _order_marks(rung: Rung, y: float, right: float, width: float, colours: list[str]) -> list[Shape]:

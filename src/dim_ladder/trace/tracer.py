@@ -7,9 +7,9 @@ from collections.abc import Callable
 from dataclasses import replace
 
 from dim_ladder.base import Cancelled, InputError, Problem
-from dim_ladder.notation import Parsed, Step, Weave, working_ends
+from dim_ladder.notation import Call, Item, Parsed, Weave, working_ends
 from dim_ladder.trace.builder import Builder, BuilderMark, StepError
-from dim_ladder.trace.expand import Op, Path, Program, Rehang, expand, under_layer
+from dim_ladder.trace.expand import Op, Path, Program, Rehang, expand, solve_knot, under_layer
 from dim_ladder.trace.value import Trace
 
 
@@ -31,13 +31,13 @@ class Tracer:
         section: str | None = None,
         units: int | None = None,
         counts: dict[str, int] | None = None,
-        draft: tuple[int, Step] | None = None,
+        draft: tuple[int, Item] | None = None,
         parsed: Parsed | None = None,
         cancel: Callable[[], bool] | None = None,
     ) -> Trace:
         """Trace a weave, or one section of it from the order of tails that the sections above leave.
 
-        units : how often sections that fit to size are worked (default 1). draft : a step not yet recorded, with
+        units : how often sections that fit to size are worked (default 1). draft : a step or knot not yet recorded, with
         its section, tried after everything else. parsed : where the parts stand in a script, for places in problems.
         cancel : asked every few steps whether to stop. Raises InputError for an unknown section and Cancelled when
         told to stop, with what is drawn by then kept for the next call; what is wrong with steps is told in
@@ -57,7 +57,8 @@ class Tracer:
             ops = ops[1:]  # it hangs that way from the start
         if draft is not None:
             cords = frozenset(c.name for c in weave.cords)
-            ops.append(Op(draft[0], 0, -1, draft[1], cords=cords))
+            knot = solve_knot(weave, draft[1].knot) if isinstance(draft[1], Call) else None
+            ops.append(Op(draft[0], 0, -1, draft[1], knot, cords=cords))
         problems = [_placed(problem, path, parsed) for path, problem in program.problems]
         builder = self._rewind(ends, ops)
         kept = len(self._ops)

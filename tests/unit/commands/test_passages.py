@@ -25,7 +25,7 @@ from dim_ladder.commands import (
     items_text,
     read_items,
 )
-from dim_ladder.commands.knots import ends_kept, tails_before
+from dim_ladder.commands.knots import ends_kept, shared_below, tails_before
 from dim_ladder.library import library_knots
 from dim_ladder.notation import Call, Step, Weave, parse_strict, write, write_item
 from dim_ladder.shelf import Document
@@ -180,7 +180,7 @@ def test_one_crossing_flips_and_back_again():
 def test_what_stands_below_an_edit_can_keep_the_ends_it_moved():
     doc = doc_of(4, "2: over 3", "1: over 2", "4: under 3")
     after = AddItem(section="s", text="1: over 2", at=1).apply(doc)
-    kept = ends_kept(doc.weave, after.weave, "s", 1, 2)
+    kept = ends_kept(doc.weave, after.weave, "s", 2)
     assert kept is not None
     before = tails_before(doc.weave, "s")
     mended = replace(after, weave=replace(after.weave, sections=(replace(after.weave.sections[0], items=(*after.weave.sections[0].items[:2], *kept)),)))  # fmt: skip
@@ -189,9 +189,12 @@ def test_what_stands_below_an_edit_can_keep_the_ends_it_moved():
         old, new = doc.weave.section("s").items[k], mended.weave.section("s").items[k + 1]
         assert before[k][old.end - 1] == now[k + 1][new.end - 1]
         assert before[k][old.hops[0].refs[0] - 1] == now[k + 1][new.hops[0].refs[0] - 1]
+    assert shared_below(doc.weave, after.weave) == ("s", 2)
+    assert shared_below(doc.weave, doc.weave) is None
+    assert shared_below(doc.weave, AddItem(section="s", text="1: over 2").apply(doc).weave) is None
     # Nothing moved: nothing to keep.
     same = AddItem(section="s", text="span 20 mm", at=1).apply(doc)
-    assert ends_kept(doc.weave, same.weave, "s", 1, 2) is None
+    assert ends_kept(doc.weave, same.weave, "s", 2) is None
 
 
 def test_tails_before_every_item_as_the_work_lies():

@@ -4,239 +4,28 @@ from __future__ import annotations
 
 from typing import ClassVar
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import (
-    QColor,
     QFocusEvent,
     QKeyEvent,
     QKeySequence,
     QMouseEvent,
-    QPainter,
-    QPaintEvent,
-    QPen,
 )
-from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from dim_ladder.app.painting import paint_picture, paint_shapes
-from dim_ladder.app.record.lying import Lying
-from dim_ladder.app.session import Session
-from dim_ladder.app.theme import theme
+from dim_ladder.app.record.view import BoardView
 from dim_ladder.base import InputError
-from dim_ladder.commands import ACTIONS, AddItem
+from dim_ladder.commands import ACTIONS, AddItem, FlipCrossing
 from dim_ladder.commands.draft import Draft, begin
-from dim_ladder.notation import Cross, Loop, Section, working_ends, write_item
+from dim_ladder.notation import Cross, Loop, Step, working_ends, write_item
 from dim_ladder.trace import Trace
-from dim_ladder.trace.clicks import region_anchors
-from dim_ladder.trace.display import Anchor, Picture
-from dim_ladder.trace.former import former_work
-from dim_ladder.trace.former_pictures import flat_picture
-from dim_ladder.trace.ladder import badge
-from dim_ladder.trace.look import Style, end_colours, letter, letter_of
-from dim_ladder.trace.pictures import diagram
-from dim_ladder.trace.windows import window_end, window_of
-from dim_ladder.trace.woven import is_woven
+from dim_ladder.trace.look import Style, letter
 
 STYLE = Style(unit=34.0, row=36.0, cord=15.0)
 SHOWN_STEPS = 8
 
 
-class Board(QWidget):
-    """Keys: see the command table, board.*. Emits prompt whenever what can be done next changes."""
-
-    prompt = Signal(str)
-
-    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self._session = session
-        self._asking = ""  # "up" or "down" while a loop's letter is awaited
-        self._picture: Picture | None = None
-        self._stale = True
-        self._scale, self._origin = 1.0, QPointF()
-        self._drag_from: float | None = None
-        self._pointer = QPointF(-100, -100)
-        self._regions: tuple[Trace, tuple[Anchor, ...]] | None = None
-        self._lying = Lying(session.jobs, "lying-board", self.redraw)
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Board: the diagram being recorded")
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setMinimumSize(260, 200)
-        self.setMouseTracking(True)
-        session.traced.connect(self.redraw)
-        self.redraw()
-
-    def sizeHint(self) -> QSize:
-        return QSize(620, 460)
-
-    @property
-    def asking(self) -> str:
-        return self._asking
-
-    @property
-    def picture(self) -> Picture | None:
-        """What is drawn now; made when it is asked for, once for all that changed since."""
-        if self._stale:
-            self._stale = False
-            self._picture = self._drawn()
-        return self._picture
-
-    # -- what is shown -----------------------------------------------------------------------------
-
-    def redraw(self) -> None:
-        s = self._session
-        if s.draft is None:
-            self._asking = ""
-        self._stale = True
-        self.prompt.emit(self.prompt_text())
-        self.update()
-
-    def _drawn(self) -> Picture | None:
-        s = self._session
-        pen = theme().pen
-        if s.draft is None and 0 <= s.chosen < len(s.ladder.steps):
-            trace, step = s.ladder, s.chosen
-            first = max(0, min(window_of(trace, step), step - 3))
-            last = window_end(trace, step)
-            last = last if is_woven(trace, first, last) else step
-            return self._lying.draw(trace, first, step, last, pen, STYLE, True)
-        trace = s.board()
-        section = s.weave.sections[s.section] if s.weave.sections else None
-        if section is not None and section.former is not None:
-            return self._former(section)
-        last = len(trace.steps) - 1
-        drawing = s.draft is not None and bool(s.draft.moves)
-        first = max(0, last - SHOWN_STEPS + 1)
-        if drawing:  # while an end is led, everything hangs: what can be crossed and entered is counted so
-            return diagram(trace, first, last, pen, STYLE, focus=True, ease=False)
-        return self._lying.draw(trace, first, last, last, pen, STYLE, False)
-
-    def _former(self, section: Section) -> Picture | None:
-        """Work on a round former: unrolled."""
-        try:
-            work = former_work(section)
-        except InputError as e:
-            self._session.said.emit(str(e))
-            return None
-        return flat_picture(
-            work, [c.colour for c in self._session.weave.cords] or ["#888888"], None, theme().pen, 30.0
-        )
-
-    def prompt_text(self) -> str:
-        s = self._session
-        if not s.weave.sections:
-            return "Add a section first: Ctrl+Shift+N"
-        if s.weave.sections[s.section].former is not None:
-            return (
-                "This section is worked on a round former: its leads, bights and coding stand in the script."
-            )
-        if s.document.draft:
-            return "The script has a slip. Mend it before recording on, or undo."
-        names = working_ends(s.weave)
-        if s.draft is None:
-            if not s.weave.sections[s.section].items:
-                return (
-                    "Choose an end: press its letter or its place number. It goes over with O, under with U."
-                )
-            return "Next step: press an end’s letter or place number. Ctrl+M adds the mirror image."
-        who = letter(names.index(s.draft.end))
-        if self._asking:
-            how = "up from behind" if self._asking == "up" else "down from the front"
-            return f"{who} passes {how}: press the letter of the loop ({who} for its own), or click a dot beside the cord to come out over"
-        order = s.board().names_shown()
-        at = order.index(s.draft.end) + s.draft.side
-        side = "right" if s.draft.side > 0 else "left"
-        if 0 <= at < len(order):
-            nxt = letter(names.index(order[at]))
-            doubled = ", doubled" if s.draft.bight else ""
-            return (
-                f"{who} going {side}{doubled}, {nxt} is next: O over, U under, W round, R turn, I up, K down, C own loop, "
-                "B doubled, Return rests it"
-            )
-        return f"{who} going {side}: nothing hangs there. R turns round, I up, K down, C own loop, Return rests it"
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        t = theme()
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        picture = self.picture
-        if picture is not None:
-            area = QRectF(self.rect()).adjusted(16, 12, -16, -12)
-            self._scale, self._origin = paint_picture(painter, picture, area, 1.45)
-            self._paint_bar(painter)
-            self._paint_hints(painter)
-        if self.hasFocus():
-            painter.setPen(QPen(QColor(t.signal), 2))
-            painter.drawLine(0, 1, self.width(), 1)
-        painter.end()
-
-    def _paint_bar(self, painter: QPainter) -> None:
-        """The bar the work hangs from, while its beginning is in sight."""
-        if (
-            self._picture is None
-            or any(
-                x.former
-                for x in self._session.weave.sections[self._session.section : self._session.section + 1]
-            )
-            or any(r.deed is not None or r.quiet for r in self._session.board().steps)
-            or len(self._session.board().steps) > SHOWN_STEPS
-            or self._session.chosen >= 0
-        ):
-            return
-        t = theme()
-        pen = QPen(QColor(t.ink), 6)
-        pen.setCapStyle(Qt.PenCapStyle.RoundCap)
-        painter.setPen(pen)
-        y = self._origin.y()
-        right = self._origin.x() + self._picture.width * self._scale
-        painter.drawLine(QPointF(self._origin.x() - 14, y), QPointF(right + 14, y))
-
-    def _paint_hints(self, painter: QPainter) -> None:
-        s = self._session
-        t = theme()
-        if s.draft is None:
-            return
-        trace = s.board()
-        colours = end_colours(trace)
-        if self._asking:
-            painter.setPen(Qt.PenStyle.NoPen)
-            near = self._near_region(self._pointer)
-            for a in self.regions():
-                painter.setBrush(QColor(t.signal if a is near else t.quiet))
-                size = 6.0 if a is near else 1.8
-                painter.drawEllipse(self._at(a), size, size)
-            for a in self.anchors("loop"):
-                at = self._at(a)
-                paint_shapes(
-                    painter, badge(at.x(), at.y(), 12.0, colours[a.which], letter_of(trace, a.which))
-                )
-            return
-        order = trace.names_shown()
-        ends = dict(zip(order, trace.order_shown(), strict=True))
-        at_index = order.index(s.draft.end) + s.draft.side
-        tails = {a.which: a for a in self.anchors("tail")}
-        me = tails.get(ends[s.draft.end])
-        if me is None:
-            return
-        here = self._at(me)
-        painter.setPen(QPen(QColor(t.signal), 2.5))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.drawEllipse(here, 16 * self._scale, 16 * self._scale)
-        if 0 <= at_index < len(order):
-            there = self._at(tails[ends[order[at_index]]])
-            pen = QPen(QColor(t.signal), 2, Qt.PenStyle.DashLine)
-            painter.setPen(pen)
-            painter.drawEllipse(there, 16 * self._scale, 16 * self._scale)
-
-    def anchors(self, kind: str) -> list[Anchor]:
-        picture = self.picture
-        return [a for a in picture.anchors if a.kind == kind] if picture else []
-
-    def _at(self, a: Anchor) -> QPointF:
-        return QPointF(self._origin.x() + a.x * self._scale, self._origin.y() + a.y * self._scale)
-
-    def position_of(self, kind: str, which: int) -> QPointF:
-        """Where a tail's label, a loop or a crossing is on this widget."""
-        self.grab()  # geometry is settled when painted
-        return next(self._at(a) for a in self.anchors(kind) if a.which == which)
+class Board(BoardView):
+    """Keys: see the command table, board.*."""
 
     # -- moves -------------------------------------------------------------------------------------
 
@@ -246,13 +35,19 @@ class Board(QWidget):
         if s.document.draft or not s.weave.sections:
             s.said.emit(self.prompt_text())
             return
-        s.chosen = -1
+        if s.chosen >= 0:
+            s.choose(-1)
         s.set_draft(begin(end, s.board_order()))
 
     def act(self, action: str) -> None:
         """One action of the board, by its id without "board."."""
         s = self._session
         d = s.draft
+        if d is None and action == "drop" and s.cursor is not None:
+            s.record_before(None)
+            return
+        if action == "flip" and self._flip_pointed():
+            return
         if d is None:
             s.said.emit("Take an end first: press its letter or its place number")
             return
@@ -267,9 +62,17 @@ class Board(QWidget):
                 s.set_draft(d.curl())
             elif action == "bight":
                 s.set_draft(d.doubled())
-            elif action in ("up", "down"):
+            elif action in ("up", "down", "beside", "leave"):
+                if action == "leave":
+                    d.leave(1.0)  # says so where there is no turn yet
                 self._asking = action
                 s.traced.emit()
+            elif action in ("hitch", "hitch-all"):
+                s.set_draft(d.hitch(d.before, action == "hitch-all"))
+            elif action == "bead":
+                self._bead(d)
+            elif action == "edge":
+                s.set_draft(d.to_edge())
             elif action == "flip":
                 s.set_draft(d.flip())
             elif action == "back":
@@ -287,28 +90,54 @@ class Board(QWidget):
             s.said.emit(str(e))
 
     def through(self, owner: str) -> None:
+        """Through the loop of an end, or beside it, whichever was asked for."""
         d = self._session.draft
-        if d is not None and self._asking:
-            up, self._asking = self._asking == "up", ""
-            self._session.set_draft(d.through(up, owner))
+        if d is None or not self._asking:
+            return
+        asked, self._asking = self._asking, ""
+        try:
+            if asked != "beside":
+                self._session.set_draft(d.through(asked == "up", owner))
+            # On the side it is going; where it cannot lie there, on the other.
+            elif not self._session.set_draft(d.beside(owner)):
+                self._session.set_draft(d.turn().beside(owner))
+        except InputError as e:
+            self._session.said.emit(str(e))
+            self._session.traced.emit()
 
-    def regions(self) -> tuple[Anchor, ...]:
-        """Regions an end can pass through while a loop is asked for: a dot beside every strand it can come out over."""
+    def _bead(self, d: Draft) -> None:
+        """The first bead of the script; pressed again, the next one instead."""
+        names = [b.name for b in self._session.weave.beads]
+        if not names:
+            raise InputError(
+                "this weave has no bead yet", "Write one above “hang”: beads, then: eye 4 mm #1b1b1b"
+            )
+        last = d.moves[-1] if d.moves else None
+        if last is not None and last.kind == "bead" and len(names) > 1:
+            before = d.back()
+            assert before is not None
+            self._session.set_draft(before.bead(names[(names.index(last.other) + 1) % len(names)]))
+        else:
+            self._session.set_draft(d.bead(names[0]))
+
+    def _length(self, key: Qt.Key, text: str) -> None:
+        """Digits of the slack that is left, then Return."""
         s = self._session
-        if not self._asking:
-            return ()
-        trace = s.board()
-        if self._regions is not None and self._regions[0] is trace:
-            return self._regions[1]
-        last = len(trace.steps) - 1
-        found = region_anchors(trace, max(0, last - SHOWN_STEPS + 1), last, theme().pen, STYLE)
-        self._regions = (trace, found)
-        return found
-
-    def _near_region(self, at: QPointF) -> Anchor | None:
-        """The region whose dot lies nearest to a place, if near enough."""
-        near = min(self.regions(), key=lambda a: (self._at(a) - at).manhattanLength(), default=None)
-        return near if near is not None and (self._at(near) - at).manhattanLength() <= 24 else None
+        if text and text in "0123456789.,":
+            self._typed += text.replace(",", ".")
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            try:
+                mm = float(self._typed)
+            except ValueError:
+                mm = 0.0
+            if mm <= 0:
+                s.said.emit("Type how many mm are left standing, such as 25")
+                return
+            self._asking = ""
+            assert s.draft is not None
+            s.set_draft(s.draft.leave(mm))
+            return
+        self.redraw()
 
     def _through_region(self, at: QPointF) -> None:
         s = self._session
@@ -326,20 +155,21 @@ class Board(QWidget):
         d: Draft | None = s.draft
         if d is None:
             return
-        if not d.moves:
+        if not d.begun:
             s.set_draft(None)
             return
         s.draft = None
-        s.do(AddItem(section=s.weave.sections[s.section].name, text=write_item(d.step())))
+        count = len(s.weave.sections[s.section].items)
+        s.do(AddItem(section=s.weave.sections[s.section].name, text=write_item(d.item()), at=s.cursor))
+        if s.cursor is not None and len(s.weave.sections[s.section].items) > count:
+            s.record_before(s.cursor + 1)
 
     # -- keys --------------------------------------------------------------------------------------
 
     # From the command table, so that a key stands in one place; the keypad's Enter is Return too.
-    KEYS: ClassVar[dict[Qt.Key, str]] = {
-        QKeySequence.fromString(a.shortcut)[0].key(): a.id.removeprefix("board.")  # type: ignore[index]
-        for a in ACTIONS
-        if a.id.startswith("board.")
-    } | {Qt.Key.Key_Enter: "done"}
+    KEYS: ClassVar[dict[str, str]] = {
+        a.shortcut: a.id.removeprefix("board.") for a in ACTIONS if a.id.startswith("board.")
+    } | {"Enter": "done"}
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         plain = event.modifiers() in (
@@ -347,22 +177,40 @@ class Board(QWidget):
             Qt.KeyboardModifier.ShiftModifier,
             Qt.KeyboardModifier.KeypadModifier,
         )
-        if not plain or not self._key(Qt.Key(event.key()), event.text()):
+        shift = event.modifiers() == Qt.KeyboardModifier.ShiftModifier
+        used = plain and self._key(Qt.Key(event.key()), event.text(), shift)
+        self._pointing = False
+        if not used:
             super().keyPressEvent(event)
 
-    def _key(self, key: Qt.Key, text: str) -> bool:
+    def _key(self, key: Qt.Key, text: str, shift: bool) -> bool:
         s = self._session
+        word = QKeySequence(key).toString()
+        action = self.KEYS.get(f"Shift+{word}" if shift else word) or self.KEYS.get(word)
         if self._asking:
             if key in (Qt.Key.Key_Escape, Qt.Key.Key_Backspace):
-                self.act("back")
+                if key == Qt.Key.Key_Backspace and self._typed:
+                    self._typed = self._typed[:-1]
+                    self.redraw()
+                else:
+                    self.act("back")
+                return True
+            if self._asking == "leave":
+                self._length(key, text)
                 return True
             end = self._named(text)
             if end is not None:
                 self.through(end)
             elif text:
-                s.said.emit("Press the letter of the end whose loop it is")
+                loop = "whose loop it is" if self.asks_loop else "it runs beside"
+                s.said.emit(f"Press the letter of the end {loop}")
+            return True
+        if action == "flip" and self._flip_pointed():
             return True
         if s.draft is None:
+            if action == "drop" and s.cursor is not None:
+                self.act("drop")
+                return True
             end = self._named(text)
             if end is None:
                 return False
@@ -371,8 +219,8 @@ class Board(QWidget):
         if key in (Qt.Key.Key_Left, Qt.Key.Key_Right):
             s.set_draft(s.draft.towards(-1 if key == Qt.Key.Key_Left else 1))
             return True
-        if key in self.KEYS:
-            self.act(self.KEYS[key])
+        if action is not None:
+            self.act(action)
             return True
         return False
 
@@ -388,20 +236,11 @@ class Board(QWidget):
 
     # -- mouse -------------------------------------------------------------------------------------
 
-    def _hit(self, at: QPointF, kind: str, reach: float) -> int | None:
-        near = [
-            (abs(p.x() - at.x()) + abs(p.y() - at.y()), a.which)
-            for a in self.anchors(kind)
-            if (p := self._at(a))
-        ]
-        best = min(near, default=(1e9, -1))
-        return best[1] if best[0] <= reach else None
-
     def mousePressEvent(self, event: QMouseEvent) -> None:
         s = self._session
         at = event.position()
         names = s.board().ends
-        if self._asking:
+        if self.asks_loop:
             hit = self._hit(at, "loop", 16)
             if hit is not None:
                 self.through(names[hit])
@@ -417,28 +256,59 @@ class Board(QWidget):
             self._drag_from = at.x()
             return
         crossing = self._hit(at, "crossing", 16)
-        if crossing is not None and s.draft is not None:
+        if crossing is None:
+            return
+        if s.draft is not None:
             self._flip_crossing(crossing)
+        else:  # the rung that made it
+            trace = self._shown_trace()
+            step = next((i for i, r in enumerate(trace.steps) if r.start <= crossing < r.stop), -1)
+            s.choose(step)
+
+    def _shown_trace(self) -> Trace:
+        s = self._session
+        return s.ladder if s.draft is None and s.chosen >= 0 else s.board()
+
+    def _flip_pointed(self) -> bool:
+        """Flip the crossing under the pointer, if there is one that it was moved to."""
+        crossing = self._hit(self._pointer, "crossing", 14) if self._pointing else None
+        if crossing is None:
+            return False
+        self._flip_crossing(crossing)
+        return True
 
     def _flip_crossing(self, crossing: int) -> None:
-        """Click on a crossing of the step in hand exchanges its over and under."""
+        """Exchange over and under of one crossing: of the step in hand, or of a step that is kept already."""
         s = self._session
-        trace = s.board()
-        if s.draft is None or not trace.steps or not trace.steps[-1].start <= crossing < trace.steps[-1].stop:
+        trace = self._shown_trace()
+        record = next((r for r in trace.steps if r.start <= crossing < r.stop), None)
+        if record is None or not record.hops:
             return
+        in_hand = s.draft is not None and record is trace.steps[-1]
         index = 0
-        for hop in trace.steps[-1].hops:
+        for k, hop in enumerate(record.hops):
+            run = isinstance(hop.hop, Cross)
             if hop.start <= crossing < hop.stop:
-                run = isinstance(hop.hop, Cross)
-                s.set_draft(s.draft.flip(index + (crossing - hop.start if run else 0)))
+                which = crossing - hop.start if run else 0
+                if in_hand and s.draft is not None and not s.draft.bars:
+                    s.set_draft(s.draft.flip(index + which))
+                elif s.draft is not None:
+                    s.said.emit("Rest the end first: that crossing is not of this step")
+                elif not isinstance(record.op.value, Step):
+                    s.said.emit(
+                        "That crossing belongs to a knot. Ctrl+Shift+G opens it into steps, to change it here"
+                    )
+                    s.choose(trace.steps.index(record))
+                else:
+                    name = s.weave.sections[record.op.section].name
+                    s.do(FlipCrossing(section=name, at=record.op.item, hop=k, which=which))
                 return
-            index += len(hop.ends) if isinstance(hop.hop, Cross) else 1
+            index += len(hop.ends) if run else 1
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         s = self._session
-        self._pointer = event.position()
-        if self._asking:
-            self.update()
+        self._pointer, self._pointing = event.position(), True
+        self.update()
         if self._drag_from is None or s.draft is None:
             return
         board = s.board()

@@ -87,7 +87,7 @@ class RecordScreen(QWidget):
     def _prompted(self, text: str) -> None:
         self.prompt.setText(text)
         busy = self._session.draft is not None
-        moved = busy and bool(self._session.draft and self._session.draft.moves)
+        moved = busy and bool(self._session.draft and self._session.draft.begun)
         for action_id, button in self.buttons.items():
             needs_move = action_id in ("board.flip", "board.done")
             button.setEnabled(moved if needs_move else busy)

@@ -91,7 +91,7 @@ class StepPanel(QFrame):
     def refresh(self) -> None:
         s = self._session
         trace, step = s.ladder, s.chosen
-        if s.draft is not None and s.draft.moves:
+        if s.draft is not None and s.draft.begun:
             trace = s.board()
             step = len(trace.steps) - 1
         elif step < 0:
