@@ -66,6 +66,11 @@ def main() -> None:
         shot("record-passing-a-loop")
         board.act("drop")
         w.session.unsaved = False  # the unfinished weave is not kept
+        w.open_path(tern)
+        board.setFocus()
+        board.player.seek(1.62)
+        shot("record-playback")
+        board.player.leave()
         shot("record-plait", "reed-plait", step=1)
         shot("record-runner-bars", "sluice-hanging", step=20)
         shot("record-round-former", "marsh-ring")

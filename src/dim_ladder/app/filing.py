@@ -130,6 +130,36 @@ class Filing:
         if name:
             self._w.attempt(lambda: write_atomic(Path(name), ties_to_csv(self._w.session.document.ties)))
 
+    def save_motion(self) -> None:
+        """The stretch that is played as one animated SVG; it is made on a thread."""
+        from dim_ladder.commands.sheets import file_stem
+        from dim_ladder.publish.motion import animated_svg
+
+        session = self._w.session
+        stretch = self._w.record.board.player.stretch()
+        if stretch is None:
+            self._w.say("There is no step to show yet")
+            return
+        start = str(
+            (session.path.parent if session.path else Path.home()) / f"{file_stem(session.weave.name)}.svg"
+        )
+        name, _ = QFileDialog.getSaveFileName(self._w, "Save the motion", start, "Pictures (*.svg)")
+        if not name:
+            return
+        path = Path(name if name.endswith(".svg") else f"{name}.svg")
+        trace, speed = session.ladder, self._w.record.board.player.speed
+
+        def write() -> str:
+            write_atomic(path, animated_svg(trace, *stretch, speed=speed))
+            return path.name
+
+        session.jobs.ask(
+            "save-motion",
+            write,
+            lambda done: self._w.say(f"The motion is in {done}: any browser shows it"),
+            lambda e: self._w.say(str(e)),
+        )
+
     def _publish(self) -> None:
         from dim_ladder.app.sheet.screen import SheetScreen
 

@@ -41,7 +41,8 @@ from dim_ladder.commands import (
 
 TITLE_BAR = 32  # what a desktop's frame takes of the screen's height
 OF_RUNGS = (
-    "edit.cut", "edit.copy", "edit.paste", "record.remove", "record.earlier", "record.later", "record.insert"
+    "edit.cut", "edit.copy", "edit.paste", "record.remove", "record.earlier", "record.later", "record.insert",
+    "play.run", "play.back", "play.next", "play.previous", "play.faster", "play.slower", "play.behind",
 )  # fmt: skip
 STAGES = ("view.record", "view.tie", "view.cut", "view.sheet")
 
@@ -148,9 +149,31 @@ class MainWindow(QMainWindow):
             "edit.stop": self.session.traces.stop,
             **{stage: partial(self.stage, stage) for stage in STAGES},
             "view.fold": self.ladder.fold_all,
+            **self._playing(),
             "view.dark": self._dark,
             "go.search": self._search,
             "go.keys": lambda: self._ask(KeySheet(self)),
+        }
+
+    def _playing(self) -> dict[str, Callable[[], None]]:
+        player = self.record.board.player
+
+        def on_record(do: Callable[[], object]) -> Callable[[], None]:
+            def run() -> None:
+                self.stage("view.record")
+                do()
+
+            return run
+
+        return {
+            "play.run": on_record(player.play),
+            "play.back": on_record(partial(player.play, False)),
+            "play.next": on_record(partial(player.step, 1)),
+            "play.previous": on_record(partial(player.step, -1)),
+            "play.faster": partial(player.faster, 1),
+            "play.slower": partial(player.faster, -1),
+            "play.behind": on_record(player.turn_over),
+            "play.save": self.filing.save_motion,
         }
 
     def run(self, action_id: str) -> None:

@@ -15,10 +15,11 @@ import typer
 from dim_ladder import __version__
 from dim_ladder.base import DimLadderError, InputError, Problem, WorldError, read_length
 from dim_ladder.calibrate import Calibration, calibrate, ties_from_csv, ties_to_csv
+from dim_ladder.cli.pictures import KINDS, drawn
 from dim_ladder.commands.checks import check_section
 from dim_ladder.commands.sheets import write_sheet
 from dim_ladder.notation import Weave, parse
-from dim_ladder.publish import embedded_document, to_svg
+from dim_ladder.publish import embedded_document
 from dim_ladder.publish.choices import SizeRow
 from dim_ladder.scale import Plan, solve
 from dim_ladder.shape import rough_shape
@@ -31,13 +32,9 @@ from dim_ladder.shelf import (
 )
 from dim_ladder.shelf.files import read_text
 from dim_ladder.trace import Trace, close, colour_cycle, permutation, trace
-from dim_ladder.trace.display import Picture
 from dim_ladder.trace.former import FormerWork, former_sections, former_work
-from dim_ladder.trace.former_pictures import flat_picture, round_picture
 from dim_ladder.trace.former_words import called_out
 from dim_ladder.trace.gather import gathered
-from dim_ladder.trace.ladder import ladder_picture
-from dim_ladder.trace.pictures import diagram, step_picture
 from dim_ladder.trace.words import hang_sentence, words_for
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, help="Dim Ladder without its window.")
@@ -230,51 +227,21 @@ def words(
 @app.command()
 def draw(
     file: File,
-    what: Annotated[str, typer.Option(help="steps, ladder or diagram.")] = "steps",
+    what: Annotated[str, typer.Option(help=KINDS + ".")] = "steps",
     out: Annotated[Path, typer.Option(help="Folder for the pictures.")] = Path(),
+    frames: Annotated[
+        int, typer.Option(min=0, max=120, help="With motion: so many still pictures a step.")
+    ] = 0,
     as_json: Json = False,
 ) -> int:
     """Pictures as SVG files."""
     weave = read_document(file).weave
-    t = _traced(weave)
-    if what in ("front", "back", "edge"):
-        raise InputError(
-            f"the {what} needs the tightened shape, which is not there yet", "steps, ladder or diagram"
-        )
-    if what == "steps":
-        made = {
-            f"step-{i + 1:02}.svg": step_picture(t, i)
-            for i, r in enumerate(t.steps)
-            if r.hops and not r.quiet
-        }
-    elif what == "ladder":
-        made = {"ladder.svg": ladder_picture(t)}
-    elif what == "diagram":
-        made = {"diagram.svg": diagram(t, 0, len(t.steps) - 1)}
-    else:
-        raise InputError(f"there is no picture “{what}”", "steps, ladder or diagram")
-    if what in ("steps", "diagram"):
-        made |= _former_pictures(weave, steps=what == "steps")
+    made = drawn(weave, _traced(weave), what, frames)
     folder = _folder(out)
-    for name, picture in made.items():
-        write_atomic(folder / name, to_svg(picture))
+    for name, text in made.items():
+        write_atomic(folder / name, text)
     _answer({"files": [str(folder / n) for n in made]}, as_json, "\n".join(str(folder / n) for n in made))
     return 0
-
-
-def _former_pictures(weave: Weave, *, steps: bool) -> dict[str, Picture]:
-    """Work on formers, unrolled and round, with a picture for every half cycle where `steps`."""
-    colours = [c.colour for c in weave.cords] or ["#888888"]
-    made: dict[str, Picture] = {}
-    for s in former_sections(weave):
-        work = former_work(s)
-        made[f"{s.name}-flat.svg"] = flat_picture(work, colours)
-        made[f"{s.name}-round.svg"] = round_picture(work, colours)
-        if steps:
-            for r in work.half_cycles():
-                picture = flat_picture(work, colours, r.number + 1, focus=True)
-                made[f"{s.name}-{r.number + 1:02}.svg"] = picture
-    return made
 
 
 def _folder(path: Path) -> Path:

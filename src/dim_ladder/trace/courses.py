@@ -39,7 +39,7 @@ class Courses:
         self.seen = [n for n, c in enumerate(trace.crossings) if top <= ranks[c.row] < last_row]
         self.record = trace.steps[step] if 0 <= step < len(trace.steps) else None
         # Work that was turned over is drawn as it lies: seen from its back.
-        self.back = self.record is not None and self.record.turned
+        self.back = (self.record is not None and self.record.turned) != style.behind
         self.now = self.record.order if self.record is not None else trace.start
         self.resting = self._resting()
         u = style.unit

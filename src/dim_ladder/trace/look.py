@@ -10,13 +10,15 @@ from dim_ladder.trace.value import Trace
 
 @dataclass(frozen=True, slots=True)
 class Style:
-    """Sizes in pixels. unit : spacing of cords; row : of rows; cord : drawn width of a cord."""
+    """Sizes in pixels. unit : spacing of cords; row : of rows; cord : drawn width of a cord. behind : seen from the
+    other side than the one that lies up."""
 
     unit: float = 26.0
     row: float = 28.0
     cord: float = 12.0
     quiet: float = 0.42
     labels: bool = True
+    behind: bool = False
 
     @property
     def margin(self) -> float:

@@ -7,9 +7,10 @@ import math
 from dim_ladder.base.colours import lightness, mix
 from dim_ladder.notation import Through
 from dim_ladder.trace.courses import LOOP_HIGH, SIZE_TEXT, Courses
-from dim_ladder.trace.display import Anchor, Area, Command, Disc, Label, Line, Picture, Shape, cord_lines
+from dim_ladder.trace.display import Anchor, Command, Disc, Label, Line, Picture, Shape, cord_lines
 from dim_ladder.trace.look import letter_of, mm_words
 from dim_ladder.trace.loops import loop_side
+from dim_ladder.trace.parts import Mover, Parts, Point, assemble, flattened, passed_at
 from dim_ladder.trace.value import Crossing, Placed, StepRecord
 
 
@@ -19,57 +20,92 @@ class Painter(Courses):
     # -- drawing ---------------------------------------------------------------------------------
 
     def picture(self) -> Picture:
-        shapes: list[Shape] = []
+        return assemble(self.parts())
+
+    def parts(self) -> Parts:
         t, r = self.t, self.record
         focus = r is not None and self.focus and not r.finish and bool(r.hops)
         movers = (
             {e: (a, b) for e, a, b in ((r.end, r.path_start, r.path_stop), *r.others)} if focus and r else {}
         )
         strength = self.s.quiet if self.focus else 1.0
+        under: list[Shape] = []
         for end in range(len(t.ends)):
             if not self.lengths[end]:
                 continue
             power = self.s.quiet * 0.8 if end in self.resting else strength
             pts = self._without_new(end, movers.get(end))
             if len(pts) > 1:
-                shapes += self._cord(self.rounded(pts), end, power)
+                under += self._cord(self.rounded(pts), end, power)
         stop = r.stop if r is not None else 0
         start = r.start if r is not None and focus else stop
         for n in self.seen:
             if n < start:
-                shapes += self._bridge(n, self._power(n, strength))
+                under += self._bridge(n, self._power(n, strength))
+        labels = self._labels(set(movers)) if self.s.labels else {}
+        moving: list[Mover] = []
+        fresh: list[tuple[float, tuple[Shape, ...]]] = []
+        over: list[Shape] = []
         if focus and r is not None:
             for end, (a, b) in reversed(movers.items()):
                 pts = self.new_part(end, a, b)
                 if len(pts) > 1:
-                    shapes += self._cord(self.rounded(pts), end, 1.0)
-                    shapes += self._arrow(pts[-1], end)
+                    moving.append(self._mover(end, self.rounded(pts), (0.0, 1.0), labels.pop(end, ())))
+            ways = [flattened(m.path) for m in moving]
             for n in self.seen:
                 if start <= n < stop:
                     end = self.over_end(t.crossings[n])
                     new = end in movers and self._is_new(n, end, movers[end])
-                    shapes += self._bridge(n, 1.0 if new else self._power(n, strength))
-            shapes += self._rings(r)
-        for s in t.steps[self.first : self.step + 1]:
+                    bridge = self._bridge(n, 1.0 if new else self._power(n, strength))
+                    fresh.append((self._reached(n, ways), tuple(bridge)))
+            fresh += self._rings(r, ways)
+        for i, s in enumerate(t.steps[self.first : self.step + 1], self.first):
             for p in s.placed:
-                shapes += self._placed(p)
-        if self.s.labels:
-            shapes += self._labels(set(movers))
-        return Picture(self.width, self.height, tuple(shapes), "", self.ink.paper, self._anchors())
+                if i == self.step and moving:
+                    fresh.append((1.0, tuple(self._placed(p))))
+                else:
+                    over += self._placed(p)
+        for shapes in labels.values():
+            over += shapes
+        return Parts(
+            self.width,
+            self.height,
+            self.ink,
+            tuple(under),
+            tuple(moving),
+            tuple(fresh),
+            tuple(over),
+            self._anchors(),
+        )
+
+    def _mover(self, end: int, path: tuple[Command, ...], head: Point, label: tuple[Shape, ...]) -> Mover:
+        return Mover(
+            end, path, head, self.colours[end], self.s.cord * self.thick[end], self.patterns[end], self.s.cord,
+            label, letter_of(self.t, end) if self.s.labels else "",
+        )  # fmt: skip
+
+    def _spot(self, n: int) -> Point:
+        """Where a crossing is."""
+        c = self.t.crossings[n]
+        y = self.py(c.row)
+        return self.px(c.lane, y), y
+
+    def _reached(self, n: int, ways: list[list[Point]]) -> float:
+        """The part of the way at which a mover has come past a crossing."""
+        spot, near = self._spot(n), self.s.unit * 0.2
+        return max((at for way in ways if (at := passed_at(way, spot, near)) is not None), default=1.0)
 
     def _power(self, n: int, strength: float) -> float:
         return self.s.quiet * 0.8 if self.over_end(self.t.crossings[n]) in self.resting else strength
 
-    def _rings(self, r: StepRecord) -> list[Shape]:
+    def _rings(self, r: StepRecord, ways: list[list[Point]]) -> list[tuple[float, tuple[Shape, ...]]]:
         """A ring where an end passes over the edge of a loop."""
-        out: list[Shape] = []
+        out: list[tuple[float, tuple[Shape, ...]]] = []
         for hop in r.hops:
-            if hop.edge >= 0 and isinstance(hop.hop, Through):
-                c = self.t.crossings[hop.edge]
-                if self.shows(c.row):
-                    y = self.py(c.row)
-                    x = self.px(c.lane, y)
-                    out.append(Disc(x, y, self.s.unit * 0.52, "", self.ink.signal, 2.0, "pass"))
+            if hop.edge >= 0 and isinstance(hop.hop, Through) and self.shows(self.t.crossings[hop.edge].row):
+                x, y = self._spot(hop.edge)
+                ring = Disc(x, y, self.s.unit * 0.52, "", self.ink.signal, 2.0, "pass")
+                out.append((self._reached(hop.edge, ways), (ring,)))
         return out
 
     def _placed(self, p: Placed) -> list[Shape]:
@@ -177,27 +213,21 @@ class Painter(Courses):
         path = self.t.paths[end]
         return any(path[i] == piece for i in range(*new) if i % 2 == parity)
 
-    def _arrow(self, tip: tuple[float, float], end: int) -> list[Shape]:
-        x, y = tip
-        w, h = self.s.cord * 0.95, self.s.cord * 1.15
-        dark = mix(self.colours[end], "#000000", 0.45)
-        outer = ((x - w, y - h * 0.35), (x + w, y - h * 0.35), (x, y + h))
-        inner = ((x - w * 0.62, y - h * 0.15), (x + w * 0.62, y - h * 0.15), (x, y + h * 0.68))
-        return [Area(outer, dark, "arrow"), Area(inner, self.colours[end], "arrow")]
-
-    def _labels(self, movers: set[int]) -> list[Shape]:
-        out: list[Shape] = []
+    def _labels(self, movers: set[int]) -> dict[int, tuple[Shape, ...]]:
+        """The letter of every tail, on a disc at its end."""
+        out: dict[int, tuple[Shape, ...]] = {}
         r = self.s.unit * 0.33
         for end in self.now:
-            text = letter_of(self.t, end)
-            if not text:
-                continue
-            tail = self.t.paths[end][self.lengths[end] - 1]
-            y = self.floor - r - 1.5
-            x = self.px(tail, y)
-            strong = not movers or end in movers
-            fill = self.colours[end] if strong else mix(self.ink.paper, self.colours[end], 0.55)
-            pen = "#ffffff" if lightness(fill) < 0.62 else "#1c2328"
-            out.append(Disc(x, y, r, fill, mix(self.colours[end], "#000000", 0.4), 1.0, "label"))
-            out.append(Label(x, y + r * 0.42, text, r * 1.25, pen, "middle", True, "label"))
+            if letter_of(self.t, end):
+                tail = self.t.paths[end][self.lengths[end] - 1]
+                y = self.floor - r - 1.5
+                out[end] = self._letter(end, self.px(tail, y), y, r, not movers or end in movers)
         return out
+
+    def _letter(self, end: int, x: float, y: float, r: float, strong: bool) -> tuple[Shape, ...]:
+        fill = self.colours[end] if strong else mix(self.ink.paper, self.colours[end], 0.55)
+        pen = "#ffffff" if lightness(fill) < 0.62 else "#1c2328"
+        return (
+            Disc(x, y, r, fill, mix(self.colours[end], "#000000", 0.4), 1.0, "label"),
+            Label(x, y + r * 0.42, letter_of(self.t, end), r * 1.25, pen, "middle", True, "label"),
+        )

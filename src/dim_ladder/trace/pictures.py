@@ -5,9 +5,10 @@ from __future__ import annotations
 from dim_ladder.trace.display import PAPER, Ink, Picture
 from dim_ladder.trace.look import Style
 from dim_ladder.trace.painter import Painter
+from dim_ladder.trace.parts import Parts, assemble
 from dim_ladder.trace.value import Trace
 from dim_ladder.trace.windows import part_start, window_end, window_of
-from dim_ladder.trace.woven import is_woven, woven_picture
+from dim_ladder.trace.woven import is_woven, woven_parts
 
 
 def step_picture(
@@ -19,6 +20,22 @@ def step_picture(
     """
     last = window_end(trace, step) if last is None else last
     return diagram(trace, window_of(trace, step), step, ink, style, layout_to=last, focus=True)
+
+
+def step_parts(
+    trace: Trace, step: int, ink: Ink = PAPER, style: Style | None = None, *, ease: bool = True
+) -> Parts:
+    """The picture of one step in parts, so that its end can be shown on its way. See step_picture."""
+    return _parts(
+        trace,
+        window_of(trace, step),
+        step,
+        ink,
+        style or Style(),
+        window_end(trace, step),
+        focus=True,
+        ease=ease,
+    )
 
 
 def diagram(
@@ -37,11 +54,16 @@ def diagram(
     focus : everything but the moving end is quiet. Otherwise all is in full colour. ease : flat weaves are drawn as
     they lie, which takes a second or so where they are large; else every end hangs.
     """
-    style = style or Style()
     last = max(step, step if layout_to is None else layout_to)
+    return assemble(_parts(trace, first, step, ink, style or Style(), last, focus=focus, ease=ease))
+
+
+def _parts(
+    trace: Trace, first: int, step: int, ink: Ink, style: Style, last: int, *, focus: bool, ease: bool
+) -> Parts:
     first = max(first, part_start(trace, step))
     if ease and is_woven(trace, first, last):
-        lying = woven_picture(trace, first, step, ink, style, last, focus)
+        lying = woven_parts(trace, first, step, ink, style, last, focus)
         if lying is not None:
             return lying
-    return Painter(trace, first, step, ink, style, last, focus).picture()
+    return Painter(trace, first, step, ink, style, last, focus).parts()

@@ -10,18 +10,16 @@ import math
 
 import numpy as np
 
-from dim_ladder.base.colours import lightness, mix
 from dim_ladder.notation import Past
-from dim_ladder.trace.display import Anchor, Area, Command, Disc, Ink, Label, Line, Picture, Shape
+from dim_ladder.trace.display import Anchor, Command, Ink, Label, Line, Shape
 from dim_ladder.trace.easing import MARK, PLAIN, Course, Stop, eased
 from dim_ladder.trace.look import Style, letter_of, mm_words
 from dim_ladder.trace.painter import Painter
+from dim_ladder.trace.parts import Mover, Parts, Point, flattened
 from dim_ladder.trace.value import Trace
 
 MOST_CROSSINGS = 72  # beyond that easing takes seconds
 FINE = 4  # points between two corners of the courses it begins from
-
-Point = tuple[float, float]
 
 
 def is_woven(trace: Trace, first: int, last: int) -> bool:
@@ -36,9 +34,9 @@ def is_woven(trace: Trace, first: int, last: int) -> bool:
     return sum(s.stop - s.start for s in steps) <= MOST_CROSSINGS
 
 
-def woven_picture(
+def woven_parts(
     trace: Trace, first: int, step: int, ink: Ink, style: Style, last: int, focus: bool
-) -> Picture | None:
+) -> Parts | None:
     """Steps first..step lying flat, as they will lie when step `last` is done; None where that cannot be drawn."""
     whole = Painter(trace, first, last, ink, style, last, False)
     laid = _Laid(whole)
@@ -48,7 +46,7 @@ def woven_picture(
     return (
         None
         if courses is None
-        else _Woven(trace, first, step, ink, style, last, focus, laid, courses).picture()
+        else _Woven(trace, first, step, ink, style, last, focus, laid, courses).parts()
     )
 
 
@@ -172,7 +170,7 @@ class _Woven(Painter):
         x, y = way[k] + (way[k + 1] - way[k]) * (at - k)
         return float(x), float(y)
 
-    def picture(self) -> Picture:
+    def parts(self) -> Parts:
         t, r = self.t, self.record
         focus = r is not None and self.focus and bool(r.hops)
         movers = (
@@ -181,28 +179,36 @@ class _Woven(Painter):
         strength = self.s.quiet if self.focus else 1.0
         tips = {e: self._at(e, self.lengths[e]) for e in range(len(t.ends))}
         starts = {e: self._at(e, a) for e, (a, b) in movers.items() if a < b}
-        shapes: list[Shape] = []
+        under: list[Shape] = []
         for end, tip in tips.items():
             pts = self._way(end, 0.0, starts.get(end, tip))
             if len(pts) > 1:
-                shapes += self._cord(smooth(pts), end, strength)
+                under += self._cord(smooth(pts), end, strength)
         stop = r.stop if r is not None else 0
         shown = [n for n in self.seen if n < stop]
-        fresh = {n for n in shown if focus and r is not None and n >= r.start}
+        new = {n for n in shown if focus and r is not None and n >= r.start}
         for n in shown:
-            if n not in fresh:
-                shapes += self._crossing(n, tips, starts, strength)
+            if n not in new:
+                under += self._crossing(n, tips, starts, strength)
+        labels = self._tip_labels(tips, set(movers)) if self.s.labels else {}
+        moving: list[Mover] = []
         for end, begin in starts.items():
             pts = self._way(end, max(0.0, begin - 1.0), tips[end])
             if len(pts) > 1:
-                shapes += self._cord(smooth(pts), end, 1.0)
-                shapes += self._head(pts, end)
-        for n in sorted(fresh):
-            shapes += self._crossing(n, tips, starts, strength)
-        shapes += self._sizes(tips)
-        if self.s.labels:
-            shapes += self._tip_labels(tips, set(movers))
-        return Picture(self.width, self.height, tuple(shapes), "", self.ink.paper, self._where(shown, tips))
+                moving.append(self._mover(end, smooth(pts), heading(pts), labels.pop(end, ())))
+        ways = [flattened(m.path) for m in moving]
+        fresh = [
+            (self._reached(n, ways), tuple(self._crossing(n, tips, starts, strength))) for n in sorted(new)
+        ]
+        over = [*self._sizes(tips), *(s for shapes in labels.values() for s in shapes)]
+        return Parts(
+            self.width, self.height, self.ink, tuple(under), tuple(moving), tuple(fresh), tuple(over),
+            self._where(shown, tips),
+        )  # fmt: skip
+
+    def _spot(self, n: int) -> Point:
+        end, at = self._over_visit(n)
+        return self._point(end, float(at))
 
     def _over_visit(self, n: int) -> tuple[int, int]:
         """The end that is in front at a crossing, and its node there."""
@@ -223,23 +229,6 @@ class _Woven(Painter):
         inner = smooth(self._way(end, max(0.0, at - reach + 0.4), min(tips[end], at + reach - 0.4)))
         gap = Line(inner, self.s.cord * self.thick[end] + self.s.unit * 0.2, self.ink.paper, False, (), "gap")
         return [gap, *self._cord(path, end, 1.0 if new else strength)]
-
-    def _head(self, pts: list[Point], end: int) -> list[Shape]:
-        """An arrow at the tip, along the way."""
-        (ax, ay), (x, y) = pts[-2], pts[-1]
-        size = max(math.hypot(x - ax, y - ay), 1e-6)
-        dx, dy = (x - ax) / size, (y - ay) / size
-        w, h = self.s.cord * 0.95, self.s.cord * 1.15
-
-        def spot(side: float, along: float) -> Point:
-            return x + dx * along - dy * side, y + dy * along + dx * side
-
-        outer = (spot(w, -h * 0.35), spot(-w, -h * 0.35), spot(0, h))
-        inner = (spot(w * 0.62, -h * 0.15), spot(-w * 0.62, -h * 0.15), spot(0, h * 0.68))
-        return [
-            Area(outer, mix(self.colours[end], "#000000", 0.45), "arrow"),
-            Area(inner, self.colours[end], "arrow"),
-        ]
 
     def _sizes(self, tips: dict[int, float]) -> list[Shape]:
         """What a standing loop measures, written in it."""
@@ -265,24 +254,19 @@ class _Woven(Painter):
             float(x), float(y) + u * 0.15, mm_words(mm), u * 0.44, self.ink.ink, "middle", tag="size"
         )
 
-    def _tip_labels(self, tips: dict[int, float], movers: set[int]) -> list[Shape]:
-        out: list[Shape] = []
+    def _tip_labels(self, tips: dict[int, float], movers: set[int]) -> dict[int, tuple[Shape, ...]]:
+        out: dict[int, tuple[Shape, ...]] = {}
         r = self.s.unit * 0.33
         taken: list[Point] = []
         for end in self.now:
-            text = letter_of(self.t, end)
-            if not text:
+            if not letter_of(self.t, end):
                 continue
             x, y = self._beyond(end, tips[end], r)
             while any(math.hypot(x - a, y - b) < 2 * r + 1 for a, b in taken):
                 x += r  # two tips side by side: beside, never upon each other
             x = min(max(x, r), self.width - r)
             taken.append((x, y))
-            strong = not movers or end in movers
-            fill = self.colours[end] if strong else mix(self.ink.paper, self.colours[end], 0.55)
-            pen = "#ffffff" if lightness(fill) < 0.62 else "#1c2328"
-            out.append(Disc(x, y, r, fill, mix(self.colours[end], "#000000", 0.4), 1.0, "label"))
-            out.append(Label(x, y + r * 0.42, text, r * 1.25, pen, "middle", True, "label"))
+            out[end] = self._letter(end, x, y, r, not movers or end in movers)
         return out
 
     def _beyond(self, end: int, tip: float, r: float) -> Point:
@@ -298,6 +282,13 @@ class _Woven(Painter):
             end, at = self._over_visit(n)
             out.append(Anchor("crossing", n, *self._point(end, float(at))))
         return tuple(out)
+
+
+def heading(pts: list[Point]) -> Point:
+    """The direction a way ends in."""
+    (ax, ay), (x, y) = pts[-2], pts[-1]
+    size = max(math.hypot(x - ax, y - ay), 1e-6)
+    return (x - ax) / size, (y - ay) / size
 
 
 def smooth(pts: list[Point]) -> tuple[Command, ...]:

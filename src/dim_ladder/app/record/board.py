@@ -32,6 +32,7 @@ class Board(BoardView):
     def take(self, end: str) -> None:
         """Take an end in hand."""
         s = self._session
+        self.player.leave()
         if s.document.draft or not s.weave.sections:
             s.said.emit(self.prompt_text())
             return
@@ -43,6 +44,9 @@ class Board(BoardView):
         """One action of the board, by its id without "board."."""
         s = self._session
         d = s.draft
+        if d is None and action == "drop" and self.player.on:
+            self.player.leave()
+            return
         if d is None and action == "drop" and s.cursor is not None:
             s.record_before(None)
             return
@@ -208,7 +212,7 @@ class Board(BoardView):
         if action == "flip" and self._flip_pointed():
             return True
         if s.draft is None:
-            if action == "drop" and s.cursor is not None:
+            if action == "drop" and (s.cursor is not None or self.player.on):
                 self.act("drop")
                 return True
             end = self._named(text)

@@ -5,11 +5,21 @@ from __future__ import annotations
 from functools import partial
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSplitter, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QSizePolicy,
+    QSplitter,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
 from dim_ladder.app.record.board import Board
 from dim_ladder.app.record.script import ScriptPane
 from dim_ladder.app.record.step import StepPanel
+from dim_ladder.app.record.transport import Transport
 from dim_ladder.app.session import Session
 from dim_ladder.app.theme import sized
 from dim_ladder.commands import ACTIONS
@@ -34,7 +44,8 @@ class RecordScreen(QWidget):
         self.prompt.setWordWrap(True)
         self.prompt.setMinimumHeight(44)
         self.buttons: dict[str, QPushButton] = {}
-        moves = QHBoxLayout()
+        self.moves = QWidget()
+        moves = QHBoxLayout(self.moves)
         moves.setContentsMargins(12, 0, 12, 8)
         moves.setSpacing(5)
         for action in ACTIONS:
@@ -50,6 +61,11 @@ class RecordScreen(QWidget):
             self.buttons[action.id] = button
             moves.addWidget(button)
         moves.addStretch(1)
+        self.transport = Transport(session, self.board.player)
+        self.below = QStackedWidget()
+        self.below.addWidget(self.transport)
+        self.below.addWidget(self.moves)
+        self.below.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
         top = QWidget()
         layout = QVBoxLayout(top)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -59,7 +75,7 @@ class RecordScreen(QWidget):
         row.addWidget(self.prompt)
         layout.addLayout(row)
         layout.addWidget(self.board, 1)
-        layout.addLayout(moves)
+        layout.addWidget(self.below)
         split = QSplitter(Qt.Orientation.Vertical)
         split.addWidget(top)
         split.addWidget(self.script)
@@ -87,6 +103,7 @@ class RecordScreen(QWidget):
     def _prompted(self, text: str) -> None:
         self.prompt.setText(text)
         busy = self._session.draft is not None
+        self.below.setCurrentWidget(self.moves if busy else self.transport)
         moved = busy and bool(self._session.draft and self._session.draft.begun)
         for action_id, button in self.buttons.items():
             needs_move = action_id in ("board.flip", "board.done")

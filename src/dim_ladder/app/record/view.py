@@ -13,6 +13,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from dim_ladder.app.painting import paint_picture, paint_shapes
 from dim_ladder.app.record.lying import Lying
+from dim_ladder.app.record.player import Player
 from dim_ladder.app.session import Session
 from dim_ladder.app.theme import theme
 from dim_ladder.base import InputError
@@ -48,6 +49,8 @@ class BoardView(QWidget):
         self._scale, self._origin = 1.0, QPointF()
         self._drag_from: float | None = None
         self._pointer = QPointF(-100, -100)
+        self.player = Player(session, STYLE, self)
+        self.player.moved.connect(self.redraw)
         self._regions: tuple[Trace, tuple[Anchor, ...]] | None = None
         self._lying = Lying(session.jobs, "lying-board", self.redraw)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -92,6 +95,8 @@ class BoardView(QWidget):
     def _drawn(self) -> Picture | None:
         s = self._session
         pen = theme().pen
+        if self.player.on:
+            return self.player.picture()
         if s.draft is None and 0 <= s.chosen < len(s.ladder.steps):
             trace, step = s.ladder, s.chosen
             first = max(0, min(window_of(trace, step), step - 3))
@@ -122,6 +127,8 @@ class BoardView(QWidget):
 
     def prompt_text(self) -> str:
         s = self._session
+        if self.player.on:
+            return "Space plays and stops, full stop and comma go one step on and back, Esc goes back to recording."
         if not s.weave.sections:
             return "Add a section first: Ctrl+Shift+N"
         if s.weave.sections[s.section].former is not None:
@@ -192,6 +199,7 @@ class BoardView(QWidget):
             or any(r.deed is not None or r.quiet for r in self._session.board().steps)
             or len(self._session.board().steps) > SHOWN_STEPS
             or self._session.chosen >= 0
+            or self.player.on
         ):
             return
         t = theme()
