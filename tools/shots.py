@@ -71,6 +71,19 @@ def main() -> None:
         board.player.seek(1.62)
         shot("record-playback")
         board.player.leave()
+        from dim_ladder.app.along.screen import Along
+
+        os.environ["DIM_LADDER_STATE"] = str(folder / "state")
+        along = Along(w.session)
+        along.resize(1280, 800)
+        along.show()
+        along.begin.counts["bar"].setValue(24)
+        along.begin.begin_button.click()
+        for _ in range(25):
+            along.next()
+        QTest.qWait(150)
+        along.grab().save(str(OUT / "tie-along.png"))
+        along.close()
         shot("record-plait", "reed-plait", step=1)
         shot("record-runner-bars", "sluice-hanging", step=20)
         shot("record-round-former", "marsh-ring")

@@ -7,15 +7,17 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFileDialog, QInputDialog, QMenu, QMessageBox
 
-from dim_ladder.calibrate import ties_from_csv, ties_to_csv
+from dim_ladder.calibrate import Tie, ties_from_csv, ties_to_csv
 from dim_ladder.commands import AddTie, SetName
 from dim_ladder.shelf import SUFFIX, write_atomic
 from dim_ladder.shelf.files import read_text
 from dim_ladder.shelf.workshop import weaves_in
 
 if TYPE_CHECKING:
+    from dim_ladder.app.along.screen import Along
     from dim_ladder.app.window import MainWindow
 
 
@@ -24,6 +26,7 @@ class Filing:
 
     def __init__(self, window: MainWindow) -> None:
         self._w = window
+        self.along: Along | None = None
 
     def handlers(self) -> dict[str, Callable[[], None]]:
         return {
@@ -32,6 +35,7 @@ class Filing:
             "file.save": self._save,
             "file.save-as": self._save_as,
             "edit.rename": self._rename,
+            "tie.along": self.tie_along,
             "tie.log": self._log,
             "tie.import": self._import,
             "tie.export": self._export,
@@ -111,6 +115,35 @@ class Filing:
         screen = self._w.screen_of("view.tie")
         if isinstance(screen, TieScreen):
             screen.log_tie()
+
+    def tie_along(self) -> None:
+        """The whole screen for one step at a time; what was tied comes back as a test tie."""
+        from dim_ladder.app.along.screen import Along
+
+        self._w.flush()
+        session = self._w.session
+        if session.document.draft or session.ladder.problems:
+            self._w.say("Mend the weave first; then tie along")
+            return
+        if not any(s.items or s.former for s in session.weave.sections):
+            self._w.say("There is no step to tie yet: record one first")
+            return
+        along = self.along = Along(session)
+        along.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        along.ended.connect(self._tied)
+        along.left.connect(self._along_left)
+        along.showFullScreen()
+
+    def _along_left(self) -> None:
+        self.along = None
+        self._w.activateWindow()
+
+    def _tied(self, tie: Tie) -> None:
+        from dim_ladder.app.tie.screen import TieScreen
+
+        screen = self._w.screen_of("view.tie")
+        if isinstance(screen, TieScreen):
+            screen.fill(tie)
 
     def _import(self) -> None:
         name, _ = QFileDialog.getOpenFileName(self._w, "Import ties", "", "Tables (*.csv)")

@@ -127,6 +127,10 @@ QScrollArea, QScrollArea > QWidget > QWidget { background: transparent; border: 
 QScrollBar:vertical { background: transparent; width: 10px; } QScrollBar::handle:vertical { background: %(hair)s; border-radius: 4px; min-height: 30px; margin: 1px; }
 QScrollBar:horizontal { background: transparent; height: 10px; } QScrollBar::handle:horizontal { background: %(hair)s; border-radius: 4px; min-width: 30px; margin: 1px; }
 QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page { background: transparent; border: 0; height: 0; width: 0; }
+QSpinBox { background: transparent; border: 0; border-bottom: 1px solid %(quiet)s; padding: 2px 4px; selection-background-color: %(signal)s; }
+QSpinBox:focus { border-bottom: 2px solid %(signal)s; }
+QPushButton#large, QPushButton#largenext { min-height: 34px; border-radius: 21px; padding: 4px 24px; font-weight: bold; }
+QPushButton#largenext { background: %(signal)s; color: %(raised)s; border-color: %(signal)s; } QPushButton#largenext:focus { border: 2px solid %(ink)s; padding: 3px 23px; }
 QSplitter::handle { background: %(hair)s; }
 QStatusBar { background: %(paper)s; border-top: 1px solid %(hair)s; } QStatusBar::item { border: 0; }
 QLabel#quiet { color: %(quiet)s; } QLabel#problem { color: %(signal)s; }

@@ -64,6 +64,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("play.slower", "Slower", "-", "Play", "Play at half speed, then a quarter"),
     Action("play.behind", "From behind", "/", "Play", "See the steps from the other side of the work"),
     Action("play.save", "Save the motion…", "", "Play", "Write the stretch as an animated picture that any browser shows"),
+    Action("tie.along", "Tie along…", "Ctrl+Shift+T", "Tie", "The whole screen for one step at a time, counted and timed; it ends in a test tie"),
     Action("tie.log", "Log this tie", "Ctrl+Return", "Tie", "Keep the readings as a test tie"),
     Action("tie.import", "Import ties…", "", "Tie", "Read test ties from a CSV table"),
     Action("tie.export", "Export ties…", "", "Tie", "Write all test ties to a CSV table"),

@@ -328,6 +328,23 @@ class TieScreen(QWidget):
             self._session.said.emit(f"This tie cannot be kept: {e.errors()[0]['msg']}")
             return None
 
+    def fill(self, tie: Tie) -> None:
+        """What is known of a tie already, as from tying along: counts and minutes. Readings are still to be taken."""
+        self.refresh()
+        for name, field in self.counts.items():
+            if name in tie.counts:
+                field.put(str(tie.counts[name]))
+        if tie.minutes is not None:
+            self.minutes.put(f"{tie.minutes:g}")
+        if tie.note and not self.note.text():
+            self.note.setText(tie.note)
+        units = ", ".join(f"{n} × {s}" for s, n in tie.counts.items()) or "no whole unit"
+        self._session.said.emit(
+            f"Tied along: {units}. Measure what is left of every end, and the tied length."
+        )
+        first = next((line.cut if line.cut.value is None else line.left for line in self.lines), self.length)
+        first.setFocus()
+
     def log_tie(self) -> bool:
         """Keep the form as a test tie."""
         tie = self.tie()
