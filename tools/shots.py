@@ -16,6 +16,7 @@ sys.path.insert(0, str(ROOT / "tests"))
 from PySide6.QtCore import Qt  # noqa: E402
 from PySide6.QtTest import QTest  # noqa: E402
 
+from dim_ladder.app.hang.screen import HangScreen  # noqa: E402
 from dim_ladder.app.main import application  # noqa: E402
 from dim_ladder.app.window import MainWindow  # noqa: E402
 from dim_ladder.commands.sheets import write_sheet  # noqa: E402
@@ -57,6 +58,16 @@ def main() -> None:
         shot("record", tern.stem, "view.record")
         shot("record-spiral", "marsh-curl")
         w.run("file.new")
+        w.run("view.hang")
+        hang = w.screen_of("view.hang")
+        assert isinstance(hang, HangScreen)
+        hang.order.cards["around"].click()
+        hang.on.cards["buckle"].click()
+        hang.finish.cards["tuck-and-melt"].click()
+        shot("hang")
+        w.session.undo()
+        w.session.undo()
+        w.stage("view.record")
         board = w.record.board
         board.setFocus()
         for key in "4oo":

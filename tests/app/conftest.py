@@ -53,6 +53,7 @@ def window(qtbot, qapp, tmp_path):
 def empty(window, qtbot):
     """The window with a new weave without a file."""
     window.run("file.new")
+    window.stage("view.record")
     settle(qtbot, window)
     return window
 

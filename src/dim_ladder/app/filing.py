@@ -55,7 +55,7 @@ class Filing:
     def _new(self) -> None:
         if self.may_switch():
             self._w.session.new()
-            self._w.stage("view.record")
+            self._w.stage("view.hang")
 
     def _open(self) -> None:
         start = str(self._w.session.path.parent if self._w.session.path else Path.home())

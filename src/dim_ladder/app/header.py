@@ -11,7 +11,13 @@ from dim_ladder.app.theme import sized, theme
 from dim_ladder.base.colours import mix
 from dim_ladder.trace.display import cord_lines
 
-BEADS = (("view.record", "Record"), ("view.tie", "Tie"), ("view.cut", "Cut"), ("view.sheet", "Sheet"))
+BEADS = (
+    ("view.hang", "Hang"),
+    ("view.record", "Record"),
+    ("view.tie", "Tie"),
+    ("view.cut", "Cut"),
+    ("view.sheet", "Sheet"),
+)
 
 
 class CordLine(QWidget):

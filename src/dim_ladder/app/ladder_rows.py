@@ -56,7 +56,7 @@ def ladder_rows(
         for row in _rungs(trace, section, index, by_section.get(index, []), folded):
             rows.append(Row(row.kind, y, row.height, row.text, index, row.rung, row.item))
             y += row.height
-        if section.count != Count() and y > top:
+        if section.count != Count() and section.items:
             brackets.append(Bracket(top + 4, y - 4, ""))
         y += 8
     for problem in trace.problems:

@@ -44,7 +44,7 @@ OF_RUNGS = (
     "edit.cut", "edit.copy", "edit.paste", "record.remove", "record.earlier", "record.later", "record.insert",
     "play.run", "play.back", "play.next", "play.previous", "play.faster", "play.slower", "play.behind",
 )  # fmt: skip
-STAGES = ("view.record", "view.tie", "view.cut", "view.sheet")
+STAGES = ("view.hang", "view.record", "view.tie", "view.cut", "view.sheet")
 
 
 class MainWindow(QMainWindow):
@@ -233,6 +233,12 @@ class MainWindow(QMainWindow):
             self.record.board.setFocus()
 
     def _make(self, which: str) -> QWidget:
+        if which == "view.hang":
+            from dim_ladder.app.hang.screen import HangScreen
+
+            hang = HangScreen(self.session)
+            hang.ready.connect(lambda: self.stage("view.record"))
+            return hang
         if which == "view.tie":
             from dim_ladder.app.tie.screen import TieScreen
 

@@ -28,6 +28,7 @@ from dim_ladder.commands.passages import (
     ReplaceItems,
     SwapLeader,
 )
+from dim_ladder.commands.setup import SetFinish, SetUp
 from dim_ladder.notation import (
     SECTION_KINDS,
     Section,
@@ -224,7 +225,7 @@ Edit = (
     SetScript | SetDraft | AddItem | RemoveItem | ReplaceItem | MoveItem | AddMirrored | AddSection
     | SetCount | SetColour | SetName | AddTie | ReplaceTie | RemoveTie | SetPlan | SetSheet
     | AddItems | ReplaceItems | RepeatItems | MirrorItems | FlipItems | SwapLeader | ExtractKnot | InlineKnot
-    | FlipCrossing | RenameCord | SetCordKind
+    | FlipCrossing | RenameCord | SetCordKind | SetUp | SetFinish
 )  # fmt: skip
 _ADAPTER: TypeAdapter[Edit] = TypeAdapter(Annotated[Edit, Field(discriminator="kind")])
 

@@ -18,7 +18,7 @@ class Action:
 
 
 ACTIONS: tuple[Action, ...] = (
-    Action("file.new", "New weave", "Ctrl+N", "Weave", "Start an empty weave with four hanging ends"),
+    Action("file.new", "New weave", "Ctrl+N", "Weave", "Start an empty weave: choose its cords and how they hang"),
     Action("file.open", "Open…", "Ctrl+O", "Weave", "Open a weave or a script"),
     Action("file.save", "Save", "Ctrl+S", "Weave", "Save now; edits are saved by themselves once the weave has a file"),
     Action("file.save-as", "Save as…", "Ctrl+Shift+S", "Weave", "Save under another name, or the script alone as .weave"),
@@ -30,6 +30,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("edit.paste", "Paste steps", "Ctrl+V", "Edit", "Add copied rungs or lines of a script, below the chosen rung or at the end"),
     Action("edit.rename", "Rename weave…", "F2", "Edit", "Give the weave another name"),
     Action("edit.stop", "Stop tracing", "Ctrl+.", "Edit", "Leave the rest of a very long weave untraced; the next edit goes on", "tracing"),
+    Action("view.hang", "Hang", "Ctrl+H", "Go", "Choose the cords, what they hang on and how they are made fast"),
     Action("view.record", "Record", "Ctrl+1", "Go", "Record steps by keys, mouse or script"),
     Action("view.tie", "Tie", "Ctrl+2", "Go", "Log a test tie and see what it teaches"),
     Action("view.cut", "Cut", "Ctrl+3", "Go", "Size, whole units and cuts"),

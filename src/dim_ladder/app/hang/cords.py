@@ -1,0 +1,93 @@
+"""One cord of the set-up: its colour, name, kind, and where it stands among the others."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QSize, Qt, Signal
+from PySide6.QtGui import QColor, QPainter, QPaintEvent
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QPushButton, QToolButton, QWidget
+
+from dim_ladder.app.painting import paint_shapes
+from dim_ladder.app.theme import theme
+from dim_ladder.commands.setup import CordSpec
+from dim_ladder.library import CORD_KINDS
+from dim_ladder.trace.display import cord_lines
+
+
+class ColourButton(QToolButton):
+    """A piece of the cord; pressed, its colour is chosen anew."""
+
+    def __init__(self, colour: str, pattern: int, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._colour, self._pattern = colour, pattern
+        self.setFixedSize(QSize(56, 26))
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        p = QPainter(self)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        path = (("M", (8.0, 13.0)), ("L", (48.0, 13.0)))
+        pen = theme().pen
+        paint_shapes(p, cord_lines(path, self._colour, 14.0, pen, pattern=self._pattern, round_cap=True))
+        if self.hasFocus():
+            p.setPen(QColor(theme().signal))
+            p.drawRoundedRect(self.rect().adjusted(1, 1, -2, -2), 6, 6)
+        p.end()
+
+
+class CordRow(QWidget):
+    renamed = Signal(str)
+    kind_changed = Signal(str)
+    recolour = Signal()
+    removed = Signal()
+    moved = Signal(int)
+
+    def __init__(self, spec: CordSpec, number: int, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(8)
+        self.colour = ColourButton(spec.colour, number)
+        self.colour.setAccessibleName(f"Colour of {spec.name}")
+        self.colour.setToolTip("Choose its colour")
+        self.colour.clicked.connect(self.recolour)
+        self.name = QLineEdit(spec.name)
+        self.name.setAccessibleName(f"Name of cord {number + 1}")
+        self.name.setFixedWidth(110)
+        self.name.editingFinished.connect(self._named)
+        self.kind = QComboBox()
+        self.kind.setAccessibleName(f"Kind of {spec.name}")
+        self.kind.setEditable(True)
+        self.kind.addItems(list(dict.fromkeys([*CORD_KINDS, spec.kind])))
+        self.kind.setCurrentText(spec.kind)
+        self.kind.textActivated.connect(self._kind)
+        edit = self.kind.lineEdit()
+        if edit is not None:
+            edit.setAccessibleName(f"Kind of {spec.name}")
+            edit.editingFinished.connect(lambda: self._kind(self.kind.currentText()))
+        self._spec = spec
+        row.addWidget(self.colour)
+        row.addWidget(self.name)
+        row.addWidget(self.kind)
+        for text, words, does in (
+            ("↑", f"{spec.name} further up", lambda: self.moved.emit(-1)),
+            ("↓", f"{spec.name} further down", lambda: self.moved.emit(1)),
+            ("remove", f"Remove {spec.name}", self.removed.emit),
+        ):
+            button = QPushButton(text)
+            button.setObjectName("plain")
+            button.setAccessibleName(words)
+            button.setToolTip(words)
+            button.clicked.connect(lambda _=False, act=does: act())
+            row.addWidget(button)
+        row.addStretch(1)
+
+    def _named(self) -> None:
+        text = self.name.text().strip()
+        if text and text != self._spec.name:
+            self.renamed.emit(text)
+        elif not text:
+            self.name.setText(self._spec.name)
+
+    def _kind(self, text: str) -> None:
+        if text.strip() and text.strip() != self._spec.kind:
+            self.kind_changed.emit(text.strip())

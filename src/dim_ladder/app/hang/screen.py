@@ -1,0 +1,263 @@
+"""Before the first step: which cords, on what and how they hang, and how their ends are made fast; all from pictures."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from PySide6.QtCore import QSize, Qt, Signal
+from PySide6.QtGui import QColor
+from PySide6.QtWidgets import (
+    QColorDialog,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
+
+from dim_ladder.app.fields import clear
+from dim_ladder.app.hang.cards import Cards
+from dim_ladder.app.hang.cords import CordRow
+from dim_ladder.app.painting import PictureView
+from dim_ladder.app.session import Session
+from dim_ladder.app.theme import sized, theme
+from dim_ladder.base import format_length
+from dim_ladder.commands import RenameCord
+from dim_ladder.commands.setup import (
+    ARRANGEMENTS,
+    COLOURS,
+    MOST_CORDS,
+    CordSpec,
+    SetFinish,
+    SetUp,
+    arranged,
+    arrangement_of,
+    finish_of,
+    next_cord,
+)
+from dim_ladder.library import CAUTIONS, FINISHES, HANGINGS
+from dim_ladder.notation import Weave
+from dim_ladder.trace.display import Picture
+from dim_ladder.trace.hanging import Hung, hanging_picture
+
+SMALL = QSize(112, 116)
+LINE = QSize(112, 34)
+
+
+class HangScreen(QWidget):
+    """Everything here is one edit of the open weave. ready : the person wants to record now."""
+
+    ready = Signal()
+
+    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._session = session
+        self.rows: list[CordRow] = []
+        self._shape: object = None
+
+        self.on = Cards(4, self._hang_on)
+        for key, hanging in HANGINGS.items():
+            note = f"{hanging.words}; takes {format_length(hanging.per_cord_mm)} of each cord"
+            self.on.add(key, key.replace("-", " "), note, partial(self._sample, key), SMALL)
+        self.order = Cards(4, self._arrange)
+        for key, words in ARRANGEMENTS.items():
+            self.order.add(key, key, words, partial(self._sample_order, key), SMALL)
+        self.finish = Cards(4, self._finish)
+        self.finish.add("", "none yet", "Ends stay as they are", None, LINE)
+        for key, finish in FINISHES.items():
+            note = f"{finish.words}; needs {format_length(finish.tail_mm)} of each end"
+            self.finish.add(key, key.replace("-", " "), note, None, LINE)
+
+        self.picture = PictureView(2.0)
+        self.picture.setAccessibleName("How the cords hang")
+        self.words = QLabel()
+        self.words.setWordWrap(True)
+        self.words.setTextFormat(Qt.TextFormat.PlainText)
+        self._cords = QVBoxLayout()
+        self._cords.setSpacing(4)
+        self.more = QPushButton("One cord more")
+        self.more.setToolTip("Another cord, with a colour of its own")
+        self.more.clicked.connect(self._add)
+        self.record = QPushButton("Record the first step")
+        self.record.setObjectName("next")
+        self.record.clicked.connect(self.ready)
+
+        left = QWidget()
+        form = QVBoxLayout(left)
+        form.setContentsMargins(24, 18, 16, 18)
+        form.setSpacing(8)
+        for title, widget in (
+            ("The cords hang on", self.on), ("from left to right", self.order), ("and in the end they are made fast", self.finish),
+        ):  # fmt: skip
+            head = QLabel(title)
+            head.setFont(sized(1.08, True))
+            form.addWidget(head)
+            form.addWidget(widget)
+        form.addStretch(1)
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setWidget(left)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        scroll.setMinimumWidth(530)
+        right = QWidget()
+        side = QVBoxLayout(right)
+        side.setContentsMargins(16, 18, 24, 18)
+        side.setSpacing(10)
+        cords_head = QLabel("The cords")
+        cords_head.setFont(sized(1.08, True))
+        side.addWidget(cords_head)
+        side.addLayout(self._cords)
+        side.addWidget(self.more, 0, Qt.AlignmentFlag.AlignLeft)
+        side.addWidget(self.picture, 1)
+        side.addWidget(self.words)
+        side.addWidget(self.record, 0, Qt.AlignmentFlag.AlignRight)
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        layout.addWidget(scroll, 5)
+        layout.addWidget(right, 5)
+        session.changed.connect(self.refresh)
+        self.refresh()
+
+    # -- what is there -----------------------------------------------------------------------------
+
+    def specs(self) -> tuple[CordSpec, ...]:
+        return tuple(CordSpec(name=c.name, kind=c.kind, colour=c.colour) for c in self._session.weave.cords)
+
+    def refresh(self) -> None:
+        weave = self._session.weave
+        shape = tuple((c.name, c.kind, c.colour) for c in weave.cords)
+        if shape != self._shape:
+            self._shape = shape
+            self._build()
+        self.on.choose(weave.hang.on)
+        self.order.choose(arrangement_of(weave))
+        self.finish.choose(finish_of(weave)[0])
+        self.picture.show_later(lambda: hanging_picture(weave.hang.on, hung(weave), theme().pen))
+        self.words.setText(_words(weave))
+        self.more.setEnabled(len(weave.cords) < MOST_CORDS)
+
+    def _build(self) -> None:
+        clear(self._cords)
+        self.rows = []
+        for k, spec in enumerate(self.specs()):
+            row = CordRow(spec, k)
+            row.renamed.connect(partial(self._rename, spec.name))
+            row.kind_changed.connect(partial(self._kind, k))
+            row.recolour.connect(partial(self._recolour, k))
+            row.removed.connect(partial(self._remove, k))
+            row.moved.connect(partial(self._move, k))
+            self.rows.append(row)
+            self._cords.addWidget(row)
+
+    def _sample(self, on: str) -> Picture:
+        """A card's picture: the weave's own cords, as far as they can be told apart on it."""
+        weave = self._session.weave
+        ends = hung(weave)
+        return hanging_picture(on, ends if 0 < len(ends) <= 4 else _two(ends), theme().pen, labels=False)
+
+    def _sample_order(self, how: str) -> Picture:
+        names = [c.name for c in self._session.weave.cords][:2] or ["tide"]
+        colours = {c.name: (k, c.colour) for k, c in enumerate(self._session.weave.cords)}
+        ends = [
+            Hung(*colours.get(e.split(".")[0], (0, COLOURS[0])), k)
+            for k, e in enumerate(arranged(names, how))
+        ]
+        ends = [Hung(e.cord, e.colour, e.cord) for e in ends]
+        return hanging_picture("cold-start" if how == "single" else "bar", ends, theme().pen, labels=False)
+
+    # -- edits -------------------------------------------------------------------------------------
+
+    def _set(self, cords: tuple[CordSpec, ...], on: str, ends: tuple[str, ...]) -> None:
+        self._session.do(SetUp(cords=cords, on=on, ends=ends))
+        self.refresh()
+
+    def _how(self) -> str:
+        return arrangement_of(self._session.weave) or "pairs"
+
+    def _hang_on(self, on: str) -> None:
+        self._set(self.specs(), on, self._session.weave.hang.ends)
+
+    def _arrange(self, how: str) -> None:
+        specs = self.specs()
+        self._set(specs, self._session.weave.hang.on, arranged([c.name for c in specs], how))
+
+    def _change(self, cords: tuple[CordSpec, ...]) -> None:
+        """Other cords: they hang in the same way as before."""
+        weave = self._session.weave
+        self._set(cords, weave.hang.on, arranged([c.name for c in cords], self._how()))
+
+    def _add(self) -> None:
+        specs = self.specs()
+        self._change((*specs, next_cord(specs)))
+
+    def _remove(self, k: int) -> None:
+        specs = self.specs()
+        if len(specs) > 1:
+            self._change((*specs[:k], *specs[k + 1 :]))
+
+    def _move(self, k: int, by: int) -> None:
+        specs = list(self.specs())
+        if 0 <= k + by < len(specs):
+            specs.insert(k + by, specs.pop(k))
+            self._change(tuple(specs))
+
+    def _with(self, k: int, **fields: str) -> None:
+        specs = self.specs()
+        changed = (*specs[:k], specs[k].model_copy(update=fields), *specs[k + 1 :])
+        self._set(changed, self._session.weave.hang.on, self._session.weave.hang.ends)
+
+    def _rename(self, name: str, to: str) -> None:
+        if to != name and not self._session.do(RenameCord(cord=name, to=to)):
+            self._shape = None
+            self.refresh()
+
+    def _kind(self, k: int, kind: str) -> None:
+        self._with(k, kind=kind)
+
+    def _recolour(self, k: int) -> None:
+        new = QColorDialog.getColor(
+            QColor(self.specs()[k].colour), self, f"The colour of {self.specs()[k].name}"
+        )
+        if new.isValid():
+            self._with(k, colour=new.name())
+
+    def _finish(self, finish: str) -> None:
+        s = self._session
+        last = s.ladder.order_shown()
+        kept = finish_of(s.weave)[1]
+        self._session.do(
+            SetFinish(finish=finish, places=kept or tuple(range(1, len(last) + 1)) if finish else ())
+        )
+        self.refresh()
+
+
+def hung(weave: Weave) -> list[Hung]:
+    number = {c.name: k for k, c in enumerate(weave.cords)}
+    found = []
+    for e in weave.hang.ends:
+        cord = weave.cord_of(e)
+        if cord is not None:
+            found.append(Hung(number[cord.name], cord.colour, number[cord.name]))
+    return found
+
+
+def _two(ends: list[Hung]) -> list[Hung]:
+    """Two folded cords in the colours of many."""
+    colours = list(dict.fromkeys((e.cord, e.colour) for e in ends))[:2] or [(0, COLOURS[0])]
+    a, b = colours[0], colours[-1]
+    return [Hung(1, b[1], 1), Hung(0, a[1]), Hung(0, a[1]), Hung(1, b[1], 1)]
+
+
+def _words(weave: Weave) -> str:
+    hanging = HANGINGS.get(weave.hang.on)
+    ends = len(weave.hang.ends)
+    text = f"{len(weave.cords)} cord{'s' if len(weave.cords) != 1 else ''}, {ends} working end{'s' if ends != 1 else ''}"
+    if hanging is not None:
+        text += f", {hanging.words}. That takes {format_length(hanging.per_cord_mm)} of each cord"
+    finish = FINISHES.get(finish_of(weave)[0])
+    if finish is not None:
+        text += f"; the finish needs {format_length(finish.tail_mm)} of each end"
+    text += ". Both are in the cuts."
+    return "\n".join([text, *(CAUTIONS[k] for k in (finish.cautions if finish else ()))])

@@ -1,0 +1,146 @@
+"""Cords and how they hang, set up from pictures; finishes made fast at the end. Edits, and what they offer."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from dim_ladder.base import InputError
+from dim_ladder.commands.edit_base import EditBase
+from dim_ladder.library import FINISHES, HANGINGS
+from dim_ladder.notation import Call, Cord, Count, Section, Weave, nearest, parse_strict, write
+from dim_ladder.shelf import Document
+
+ARRANGEMENTS = {
+    "around": "one around the other",
+    "pairs": "pair beside pair",
+    "woven": "one and the other in turn",
+    "single": "one end of each",
+}
+NAMES = ("tide", "buoy", "reed", "sand", "moss", "kelp", "shell", "mud", "foam", "slate", "tern", "sedge")
+COLOURS = (
+    "#1f6f8b", "#e07a1f", "#3f7a4a", "#d8c39a", "#7a5236", "#744a9e", "#c22f2b", "#888a8c", "#c9a13b", "#5b7f4b",
+    "#22303a", "#b65a7c",
+)  # fmt: skip
+MOST_CORDS = 26
+
+
+class CordSpec(BaseModel):
+    """A cord as it is chosen."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    name: Annotated[str, Field(min_length=1, max_length=60)]
+    kind: Annotated[str, Field(min_length=1, max_length=60)] = "nylon-4mm"
+    colour: Annotated[str, Field(pattern="^#[0-9a-fA-F]{6}$")] = "#1f6f8b"
+
+
+class SetUp(EditBase):
+    """The cords, what they hang on, and their ends from left to right. Steps stay as they are."""
+
+    kind: Literal["set-up"] = "set-up"
+    cords: Annotated[tuple[CordSpec, ...], Field(min_length=1, max_length=MOST_CORDS)]
+    on: str
+    ends: Annotated[tuple[str, ...], Field(min_length=1, max_length=2 * MOST_CORDS)]
+
+    def label(self) -> str:
+        return f"Hang {len(self.ends)} ends"
+
+    def apply(self, doc: Document) -> Document:
+        if self.on not in HANGINGS:
+            raise InputError(f"nothing hangs on “{self.on}”", nearest(self.on, HANGINGS))
+        old = {c.name: c for c in doc.weave.cords}
+        cords = tuple(
+            replace(old.get(c.name, Cord(c.name, c.kind, c.colour)), kind=c.kind, colour=c.colour.lower())
+            for c in self.cords
+        )
+        made = replace(doc.weave, cords=cords, hang=replace(doc.weave.hang, ends=self.ends, on=self.on))
+        _readable(made)
+        return replace(doc, weave=made)
+
+
+class SetFinish(EditBase):
+    """How these ends are made fast, as the one finish at the end of the weave; "" takes it away. places : as they hang
+    then, from 1."""
+
+    kind: Literal["set-finish"] = "set-finish"
+    finish: str
+    places: tuple[Annotated[int, Field(ge=1, le=2 * MOST_CORDS)], ...] = ()
+
+    def label(self) -> str:
+        return f"Finish: {self.finish.replace('-', ' ')}" if self.finish else "No finish"
+
+    def apply(self, doc: Document) -> Document:
+        if self.finish and self.finish not in FINISHES:
+            raise InputError(f"there is no finish “{self.finish}”", nearest(self.finish, FINISHES))
+        if self.finish and not self.places:
+            raise InputError("no end is made fast", "Choose at least one")
+        kept: list[Section] = []
+        for s in doc.weave.sections:
+            if s.kind == "finish":
+                items = tuple(i for i in s.items if not (isinstance(i, Call) and i.knot in FINISHES))
+                if not items and s.items:
+                    continue
+                s = replace(s, items=items)
+            kept.append(s)
+        if self.finish:
+            call = Call(self.finish, (self.places,))
+            last = kept[-1] if kept and kept[-1].kind == "finish" else None
+            if last is not None:
+                kept[-1] = replace(last, items=(*last.items, call))
+            else:
+                names = {s.name for s in kept}
+                name = next(n for n in ("end", "ends", "finish", "close", "last") if n not in names)
+                kept.append(Section(name, "finish", Count(), (call,)))
+        made = replace(doc.weave, sections=tuple(kept))
+        _readable(made)
+        return replace(doc, weave=made)
+
+
+def _readable(weave: Weave) -> None:
+    """Let the parser judge: names must be names, and steps must not speak of a cord that is gone."""
+    try:
+        again = parse_strict(write(weave))
+    except InputError as e:
+        raise InputError(f"that does not go with the steps: {e.message}", e.hint) from None
+    if again != weave:
+        raise InputError("a name here cannot be written in the script", "Use letters, digits and hyphens")
+
+
+def arranged(cords: Sequence[str], how: str) -> tuple[str, ...]:
+    """Ends from left to right. how : a key of ARRANGEMENTS. The first cord is the innermost of "around"."""
+    if how == "single":
+        return tuple(f"{c}.a" for c in cords)
+    if how == "pairs":
+        return tuple(f"{c}.{x}" for c in cords for x in "ab")
+    if how == "woven":
+        return (*(f"{c}.a" for c in cords), *(f"{c}.b" for c in cords))
+    outside = tuple(reversed(cords))
+    return (*(f"{c}.a" for c in outside), *(f"{c}.b" for c in reversed(outside)))
+
+
+def arrangement_of(weave: Weave) -> str:
+    """Which arrangement the ends hang in; "" for one of the maker's own."""
+    names = [c.name for c in weave.cords]
+    return next((how for how in ARRANGEMENTS if arranged(names, how) == weave.hang.ends), "")
+
+
+def next_cord(cords: Sequence[CordSpec]) -> CordSpec:
+    """One cord more: of the last one's kind, with a name and a colour that are still free."""
+    names = {c.name for c in cords}
+    name = next((n for n in NAMES if n not in names), f"cord{len(cords) + 1}")
+    used = {c.colour.lower() for c in cords}
+    colour = next((c for c in COLOURS if c not in used), COLOURS[len(cords) % len(COLOURS)])
+    return CordSpec(name=name, kind=cords[-1].kind if cords else "nylon-4mm", colour=colour)
+
+
+def finish_of(weave: Weave) -> tuple[str, tuple[int, ...]]:
+    """The finish at the end, with the places it makes fast; "" where there is none."""
+    for s in reversed(weave.sections):
+        for item in reversed(s.items):
+            if isinstance(item, Call) and item.knot in FINISHES:
+                return item.knot, tuple(r for g in item.groups for r in g if isinstance(r, int))
+    return "", ()

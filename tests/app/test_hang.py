@@ -1,0 +1,113 @@
+"""Setting a weave up from pictures: cords, what they hang on, in which order, how they are made fast."""
+
+import pytest
+from PySide6 import QtWidgets
+from PySide6.QtGui import QColor
+from PySide6.QtTest import QTest
+
+from dim_ladder.commands.setup import ARRANGEMENTS
+from dim_ladder.library import FINISHES, HANGINGS
+from dim_ladder.notation import parse_strict, write
+
+
+@pytest.fixture
+def hang(window):
+    window.run("file.new")
+    return window.screen_of("view.hang")
+
+
+def test_a_new_weave_begins_here_and_goes_on_to_recording(window, hang):
+    assert window.stack.currentWidget() is hang
+    hang.record.click()
+    assert window.stack.currentWidget() is window.record
+
+
+def test_everything_it_can_hang_on_is_a_picture(window, hang):
+    assert list(hang.on.cards) == list(HANGINGS)
+    for key, card in hang.on.cards.items():
+        card.click()
+        assert window.session.weave.hang.on == key
+        assert card.isChecked()
+        assert not card.grab().isNull()
+        assert HANGINGS[key].words in hang.words.text()
+    assert not hang.grab().isNull()
+
+
+def test_the_order_from_left_to_right_is_a_picture(window, hang):
+    first = window.session.weave.hang.ends
+    seen = set()
+    for key in ARRANGEMENTS:
+        hang.order.cards[key].click()
+        seen.add(window.session.weave.hang.ends)
+        assert hang.order.cards[key].isChecked()
+        assert not hang.order.cards[key].grab().isNull()
+    assert len(seen) == 4
+    for _ in range(4):
+        window.session.undo()
+    assert window.session.weave.hang.ends == first
+
+
+def test_cords_come_go_move_and_are_given_names_kinds_and_colours(window, hang, monkeypatch):
+    hang.order.cards["around"].click()
+    hang.more.click()
+    weave = window.session.weave
+    assert len(weave.cords) == 3
+    assert len({c.colour for c in weave.cords}) == 3
+    assert weave.hang.ends[0].startswith(weave.cords[2].name)  # around the others
+    hang.rows[2].moved.emit(-1)
+    assert window.session.weave.cords[1].name == weave.cords[2].name
+    monkeypatch.setattr(QtWidgets.QColorDialog, "getColor", lambda *a, **k: QColor("#123456"))
+    hang.rows[0].colour.click()
+    assert window.session.weave.cords[0].colour == "#123456"
+    row = hang.rows[0]
+    row.name.setText("samphire")
+    row.name.editingFinished.emit()
+    assert window.session.weave.cords[0].name == "samphire"
+    assert any(e.startswith("samphire.") for e in window.session.weave.hang.ends)
+    row = hang.rows[0]
+    row.kind.setCurrentText("hemp-2mm")
+    row.kind.lineEdit().editingFinished.emit()
+    assert window.session.weave.cords[0].kind == "hemp-2mm"
+    row = hang.rows[0]
+    row.name.setText("two words")
+    row.name.editingFinished.emit()
+    assert "cannot be the name" in window.message_text.text()
+    assert hang.rows[0].name.text() == "samphire"
+    hang.rows[1].removed.emit()
+    hang.rows[1].removed.emit()
+    hang.rows[0].removed.emit()  # the last one stays
+    assert len(window.session.weave.cords) == 1
+    assert parse_strict(write(window.session.weave)) == window.session.weave
+
+
+def test_a_cord_that_is_worked_cannot_be_taken_away(window):
+    hang = window.screen_of("view.hang")
+    before = window.session.weave
+    ends = before.hang.ends
+    hang.order.cards["single"].click()  # half of the ends are gone: the knots do not fit any more
+    assert window.session.weave.hang.ends != ends
+    assert window.session.ladder.problems
+    window.session.undo()
+    assert window.session.weave == before
+    assert not window.session.ladder.problems
+
+
+def test_the_finish_is_chosen_with_what_it_needs(window, hang):
+    window.record.board.setFocus()
+    window.stage("view.record")
+    for key in "4oo":
+        QTest.keyClicks(window.record.board, key)
+    window.record.board.act("done")
+    window.stage("view.hang")
+    for key in FINISHES:
+        hang.finish.cards[key].click()
+        last = window.session.weave.sections[-1]
+        assert last.kind == "finish"
+        assert len(last.items) == 1
+        assert last.items[0].knot == key
+        assert last.items[0].groups == ((1, 2, 3, 4),)
+        assert "the finish needs" in hang.words.text()
+        assert ("flame" in hang.words.text().lower()) == ("melt" in key)
+    hang.finish.cards[""].click()
+    assert all(s.kind != "finish" for s in window.session.weave.sections)
+    assert not window.session.ladder.problems
