@@ -21,8 +21,10 @@ def qapp_cls():
 
 
 @pytest.fixture(autouse=True)
-def _as_in_the_program(qapp):
-    """Fonts, theme and the collector on the interface thread, for every test that shows something."""
+def _as_in_the_program(qapp, tmp_path, monkeypatch):
+    """Fonts, theme and the collector on the interface thread, for every test that shows something; a state folder of
+    its own."""
+    monkeypatch.setenv("DIM_LADDER_STATE", str(tmp_path / "state"))
     application()
     gc.collect()  # leftovers of other tests go here, on this thread
 

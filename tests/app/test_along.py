@@ -28,11 +28,6 @@ def time():
     return Time()
 
 
-@pytest.fixture(autouse=True)
-def _own_state(tmp_path, monkeypatch):
-    monkeypatch.setenv("DIM_LADDER_STATE", str(tmp_path / "state"))
-
-
 @pytest.fixture
 def opened(window, qtbot, time):
     made = []

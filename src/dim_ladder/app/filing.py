@@ -45,7 +45,7 @@ class Filing:
     def may_switch(self) -> bool:
         """Before another weave takes this one's place: written, or the person says that it may go."""
         self._w.flush()
-        self._w.session.close()
+        self._w.session.settle()
         return not self._w.session.unsaved or self._may_leave()
 
     def switch_to(self, path: Path, _checked: bool = False) -> None:
@@ -213,4 +213,7 @@ class Filing:
         if box.clickedButton() is keep:
             self._save()
             return not self._w.session.unsaved
-        return box.clickedButton() is drop
+        if box.clickedButton() is not drop:
+            return False
+        self._w.session.keeper.forget()
+        return True

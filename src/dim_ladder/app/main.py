@@ -51,6 +51,8 @@ def start(args: list[str]) -> int:
             path = Path(args[0])
         if path is not None:
             window.open_path(path)
+        else:
+            window.session.recover()
     except DimLadderError as e:
         print(e, file=sys.stderr)
         window.say(str(e))

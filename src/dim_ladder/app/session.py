@@ -7,6 +7,7 @@ from pathlib import Path
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
+from dim_ladder.app.keeping import Keeper, take_unsaved
 from dim_ladder.app.tracing import Traces
 from dim_ladder.app.workers import Jobs
 from dim_ladder.base import DimLadderError, InputError
@@ -15,9 +16,11 @@ from dim_ladder.commands import Edit, History, ReplaceItems, SetScript, StreamEn
 from dim_ladder.commands.checks import Checks, check_section
 from dim_ladder.commands.draft import Draft
 from dim_ladder.commands.knots import ends_kept, shared_below
+from dim_ladder.commands.recovery import recovered
 from dim_ladder.commands.sheets import calibration_of
 from dim_ladder.notation import Item, Weave, parse_strict
 from dim_ladder.shelf import Document, read_document, save_document
+from dim_ladder.shelf.files import read_text
 from dim_ladder.trace import Trace
 from dim_ladder.trace.turning import Turning
 
@@ -62,6 +65,7 @@ class Session(QObject):
         self.calibration: Calibration | None = None
         self.turn: Turning | None = None
         self.checks: Checks | None = None
+        self.keeper = Keeper(self.jobs, self.said.emit)
         self.traces = Traces(self)
         self.traces.grown.connect(self._grown)
         self._timer = QTimer(self)
@@ -106,9 +110,38 @@ class Session(QObject):
         """Open a document or script. Raises InputError or WorldError and changes nothing when it cannot be read."""
         document = read_document(path)
         self.close()
-        self.path = path if path.suffix != ".weave" else None
+        if path.suffix == ".weave":
+            self.path = None
+            self._adopt(History(document))
+            return
+        text = read_text(path)
+        found = recovered(path, text, document)
+        self.path = path
         self.saved_at = time.monotonic()
-        self._adopt(History(document))
+        self._adopt(found.history)
+        if not found.unsaved:
+            self.keeper.begin(self.history, path, text)
+            return
+        self.unsaved = True
+        self.autosave()  # which begins a journal; where it fails the old one stays, and is read again
+        self.said.emit(_back_again(found.unsaved))
+        self.changed.emit()
+
+    def recover(self) -> bool:
+        """A weave that was in no file when the program ended, if there is one."""
+        found = take_unsaved()
+        if found is None:
+            return False
+        self.close()
+        self.path = None
+        self._adopt(found.history)
+        self.unsaved = True
+        self.keeper.begin_loose(self.history)
+        self.changed.emit()
+        self.said.emit(
+            f"“{self.weave.name}” was in no file when the program ended, and is back. Ctrl+S keeps it."
+        )
+        return True
 
     def save(self, path: Path | None = None) -> None:
         """Save, to `path` if given. Raises WorldError; the work stays as it is."""
@@ -117,7 +150,8 @@ class Session(QObject):
             raise InputError("the weave has no file yet", "Choose one with Save as")
         save_document(self.document, target)
         if target.suffix != ".weave":
-            self.path = target
+            moved, self.path = target != self.path, target
+            self.keeper.saved(self.history, target, moved)
             self.unsaved = False
             self.save_trouble = ""
             self.saved_at = time.monotonic()
@@ -134,10 +168,15 @@ class Session(QObject):
                 f"{e.message}. Your work is safe in this window. {e.hint}, with Save as (Ctrl+Shift+S)."
             )
 
-    def close(self) -> None:
+    def settle(self) -> None:
         """Write what is not written yet."""
         self._timer.stop()
         self.autosave()
+
+    def close(self) -> None:
+        """Settle, and leave this weave."""
+        self.settle()
+        self.keeper.end()
 
     # -- edits -------------------------------------------------------------------------------------
 
@@ -197,6 +236,7 @@ class Session(QObject):
     def _after(self, document: Document, entry: StreamEntry) -> None:
         self.unsaved = True
         self.offer = None
+        self.keeper.note(self.history, entry, self.path)
         self._timer.start()
         if self.draft is not None and entry.what != "do":
             self.draft = None
@@ -360,3 +400,11 @@ class Session(QObject):
     def _fitted(self, calibration: Calibration | None) -> None:
         self.calibration = calibration
         self.calibrated.emit()
+
+
+def _back_again(unsaved: tuple[str, ...]) -> str:
+    """What a crash kept from being saved, and is there again."""
+    last = "; ".join(unsaved[-3:])
+    many = f"{len(unsaved)} edits were" if len(unsaved) > 1 else "One edit was"
+    more = ", the last of them" if len(unsaved) > 3 else ""
+    return f"{many} not saved when the program ended and {'are' if len(unsaved) > 1 else 'is'} back{more}: {last}. Ctrl+Z takes them away."

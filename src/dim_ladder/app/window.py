@@ -261,8 +261,8 @@ class MainWindow(QMainWindow):
     def open_path(self, path: Path) -> None:
         """Open a document or script; raises what Session.open raises."""
         self.flush()
-        self.session.open(path)
         self.say("")
+        self.session.open(path)
         self._show_saved()
 
     def flush(self) -> None:
@@ -374,6 +374,7 @@ class MainWindow(QMainWindow):
         if not self.filing.may_switch():
             event.ignore()
             return
+        self.session.close()
         self.session.jobs.finish()
         super().closeEvent(event)
 

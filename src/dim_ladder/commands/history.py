@@ -1,4 +1,4 @@
-"""The one stream of edits that undo, redo, the views, autosave and (coming) the journal and revisions live off."""
+"""The one stream of edits that undo, redo, the views, autosave and the journal live off."""
 
 from __future__ import annotations
 
@@ -55,6 +55,10 @@ class History:
     @property
     def redo_label(self) -> str:
         return self._undone[-1].edit.label() if self._undone else ""
+
+    def past(self) -> tuple[list[tuple[Document, Edit]], list[Edit]]:
+        """What was done, oldest first, each with the document before it; and what can be redone, the next one first."""
+        return [(d.before, d.edit) for d in self._done], [d.edit for d in reversed(self._undone)]
 
     def listen(self, listener: Listener) -> None:
         """Be told of every event, after it."""

@@ -4,19 +4,12 @@ from __future__ import annotations
 
 import contextlib
 import hashlib
-import os
 from pathlib import Path
 
+from dim_ladder.app.state import state_folder
 from dim_ladder.base import WorldError
 from dim_ladder.commands.tying import Tying, read_tying
 from dim_ladder.shelf import write_atomic
-
-
-def _folder() -> Path:
-    from platformdirs import user_state_path
-
-    named = os.environ.get("DIM_LADDER_STATE")
-    return (Path(named) if named else user_state_path("dim-ladder", appauthor=False)) / "tying"
 
 
 class Store:
@@ -24,7 +17,7 @@ class Store:
 
     def __init__(self, document: Path | None, name: str) -> None:
         key = str(document.resolve()) if document is not None else f"name:{name}"
-        self._path = _folder() / f"{hashlib.sha256(key.encode()).hexdigest()[:24]}.json"
+        self._path = state_folder() / "tying" / f"{hashlib.sha256(key.encode()).hexdigest()[:24]}.json"
 
     def load(self) -> Tying | None:
         try:
