@@ -352,3 +352,73 @@ def test_bare_weaves_are_shown_without_a_stumble(window, settled, text):
     window.stage("view.record")
     press(window, "1o~")
     assert parse_strict(write(window.session.weave)) == window.session.weave
+
+
+# -- help in the script pane ----------------------------------------------------------------------
+
+
+def cursor_to(script, text):
+    at = script.toPlainText().index(text) + len(text)
+    cursor = script.textCursor()
+    cursor.setPosition(at)
+    script.setTextCursor(cursor)
+    script.setFocus()
+
+
+def test_what_could_stand_here_is_offered_and_taken_with_tab(window):
+    script = window.record.script
+    cursor_to(script, "section bar: body, fit\n")
+    QTest.keyClicks(script, "  sn")
+    choices = script.choices
+    assert choices.isVisible()
+    assert choices.item(0).text().startswith("snake (1 | 2)")
+    assert not window.grab().isNull()
+    QTest.keyClick(script, Qt.Key.Key_Tab)
+    assert not choices.isVisible()
+    assert "  snake (1 | 2)" in script.toPlainText()
+    # Return is Return as long as nothing is chosen with the arrows.
+    QTest.keyClick(script, Qt.Key.Key_Return)
+    QTest.keyClicks(script, "  1: ov")
+    QTest.keyClick(script, Qt.Key.Key_Return)
+    assert "  1: ov\n" in script.toPlainText()
+    QTest.keyClick(script, Qt.Key.Key_Backspace)
+    QTest.keyClick(script, Qt.Key.Key_Space, Qt.KeyboardModifier.ControlModifier)
+    QTest.keyClick(script, Qt.Key.Key_Down)
+    QTest.keyClick(script, Qt.Key.Key_Return)
+    assert "  1: over" in script.toPlainText()
+    QTest.keyClicks(script, " tid")
+    assert choices.isVisible()
+    QTest.keyClick(script, Qt.Key.Key_Escape)
+    assert not choices.isVisible()
+
+
+def test_a_slip_is_mended_with_one_key(window, settled):
+    before = window.session.weave
+    type_script(window, window.record.script.toPlainText().replace("half-left (1", "half-lfet (1"))
+    script = window.record.script
+    cursor_to(script, "half-lfet")
+    settled(window)
+    assert script.fixes()[0].words == "Write half-left"
+    window.run("record.mend")
+    settled(window)
+    assert window.session.weave == before
+    assert not script.problems
+    window.run("record.mend")
+    assert "no mending to offer" in window.message_text.text()
+
+
+def test_the_persons_own_layout_stays_through_edits_of_other_views(window, settled):
+    own = window.record.script.toPlainText().replace("cords\n", "\n\ncords\n").replace("  half-right (1 | 2 3 | 4)", "    half-right ( 1|2 3|4 )")  # fmt: skip
+    type_script(window, own)
+    settled(window)
+    script = window.record.script
+    window.ladder.setFocus()
+    window.session.choose(2)
+    window.run("record.mirror-here")
+    text = script.toPlainText()
+    assert "    half-right ( 1|2 3|4 )\n  half-right (1 | 2 3 | 4)" in text
+    assert "\n\n\ncords" in text
+    assert parse_strict(text) == window.session.weave
+    window.session.undo()
+    assert "    half-right ( 1|2 3|4 )" in script.toPlainText()
+    assert parse_strict(script.toPlainText()) == window.session.weave

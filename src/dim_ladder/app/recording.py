@@ -49,6 +49,7 @@ class Recording:
         return {
             "record.mirror": self._mirror,
             "record.write": self._write,
+            "record.mend": lambda: (self._w.record.script.mend(), None)[1],
             "record.over": partial(self._add_line, "turn over"),
             "edit.cut": self._cut,
             "edit.copy": lambda: (self._copy(), None)[1],

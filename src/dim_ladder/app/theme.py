@@ -138,5 +138,5 @@ QFrame#say { background: %(wash)s; border-left: 4px solid %(signal)s; }
 QFrame#side { border-left: 1px solid %(hair)s; }
 QTableWidget { background: transparent; border: 0; gridline-color: %(hair)s; }
 QHeaderView::section { background: transparent; border: 0; border-bottom: 1px solid %(hair)s; color: %(quiet)s; padding: 3px; }
-QListWidget { background: %(raised)s; border: 0; } QListWidget::item { padding: 5px 8px; } QListWidget::item:selected { background: %(wash)s; color: %(ink)s; }
+QListWidget { background: %(raised)s; border: 0; } QListWidget#choices { border: 1px solid %(quiet)s; } QListWidget#choices::item { padding: 2px 6px; } QListWidget::item { padding: 5px 8px; } QListWidget::item:selected { background: %(wash)s; color: %(ink)s; }
 """

@@ -41,6 +41,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("go.keys", "All keys", "F1", "Go", "Every key and what it does"),
     Action("record.mirror", "Mirror the unit", "Ctrl+M", "Record", "Add the unit so far once more, seen in a mirror"),
     Action("record.write", "Write a step…", "Ctrl+L", "Record", "Add a step, a knot or anything else the script can say, as one line"),
+    Action("record.mend", "Mend the slip in the script", "Alt+Return", "Record", "Put the likeliest word, or the tails in between, where the script has a slip"),
     Action("record.over", "Turn the work over", "Ctrl+T", "Record", "From here on the back lies up: left becomes right"),
     Action("record.insert", "Record after this rung", "Ins", "Record", "The steps recorded from now on go in below the chosen rung; Esc goes back to the end", "rung"),
     Action("record.repeat", "Repeat these steps…", "Ctrl+R", "Record", "Add the chosen rungs again below, as often as you say", "rung"),

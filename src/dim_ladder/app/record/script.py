@@ -6,9 +6,11 @@ import re
 from functools import partial
 from html import escape
 
-from PySide6.QtCore import QEvent, QTimer, Signal
+from PySide6.QtCore import QEvent, Qt, QTimer, Signal
 from PySide6.QtGui import (
+    QAction,
     QColor,
+    QContextMenuEvent,
     QFont,
     QKeyEvent,
     QKeySequence,
@@ -19,17 +21,24 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QPlainTextEdit, QTextEdit, QWidget
 
+from dim_ladder.app.record.choices import Choices
 from dim_ladder.app.session import Session
 from dim_ladder.app.theme import mono, theme
 from dim_ladder.base import Problem
 from dim_ladder.base.colours import mix
 from dim_ladder.commands import SetDraft, SetScript
+from dim_ladder.commands.scripting import Fix, completions, fixes, merged
 from dim_ladder.notation import Weave, parse, write
 from dim_ladder.trace import trace
 
+_HOPS = "over|under|up|down|own|round|bight|follow|leave|bead|to|gap|at|each|behind|turns"
+_COUNTS = (
+    "mirror|flip|turn|rotate|span|add|drop|raise|split|repeat|fit|pairs|multiple of|same as|layer over|stitched on|on former|"
+    "leads|bights|code|every other|tight|snug|easy"
+)
 _WORD = re.compile(
-    r"(?P<note>(?:^|\s)--.*$)|(?P<head>^(?:weave|cords|hang|knot|section)\b)|(?P<hop>\b(?:over|under|up|down|own)\b)"
-    r'|(?P<colour>#[0-9a-fA-F]{6}\b)|(?P<string>"[^"]*")|(?P<count>\b(?:mirror|flip|repeat|fit|pairs|multiple of|same as|tight|snug|easy)\b)'
+    rf"(?P<note>(?:^|\s)--.*$)|(?P<head>^(?:weave|cords|beads|hang|knot|section)\b)|(?P<hop>\b(?:{_HOPS})\b)"
+    rf'|(?P<colour>#[0-9a-fA-F]{{6}}\b)|(?P<string>"[^"]*")|(?P<loop>@[\w-]+)|(?P<count>\b(?:{_COUNTS})\b)'
 )
 
 
@@ -57,6 +66,11 @@ class _Colours(QSyntaxHighlighter):
             self.setFormat(m.start(), m.end() - m.start(), form)
 
 
+def _same(text: str, weave: Weave) -> bool:
+    parsed = parse(text)
+    return parsed.ok and parsed.weave == weave
+
+
 class ScriptPane(QPlainTextEdit):
     """Typing becomes an edit when it can be read, and is kept as a draft while it cannot."""
 
@@ -68,6 +82,7 @@ class ScriptPane(QPlainTextEdit):
         self._colours = _Colours(self.document())
         self._theme = theme()
         self._filling = False
+        self._own = self._says = ""  # the text as the person laid it out, and how the program writes the same
         self.problems: tuple[Problem, ...] = ()
         self.setFont(mono(0.95))
         self.setAccessibleName("Script of the weave")
@@ -75,6 +90,8 @@ class ScriptPane(QPlainTextEdit):
         self.setLineWrapMode(QPlainTextEdit.LineWrapMode.NoWrap)
         self.setUndoRedoEnabled(False)  # one undo for every view: the history's
         self.setPlaceholderText('weave "A name"')
+        self.choices = Choices(self)
+        self.choices.itemClicked.connect(lambda _: self._complete())
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.setInterval(250)
@@ -96,18 +113,106 @@ class ScriptPane(QPlainTextEdit):
         if not self._filling:
             self._timer.start()
 
+    # -- help while typing ---------------------------------------------------------------------------
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        key, mods = Qt.Key(event.key()), event.modifiers()
+        if self.choices.isVisible():
+            if key in (Qt.Key.Key_Down, Qt.Key.Key_Up):
+                self.choices.move_by(1 if key == Qt.Key.Key_Down else -1)
+                return
+            chosen = self.choices.currentRow() >= 0
+            if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and chosen:
+                self._complete()
+                return
+            self.choices.hide()
+            if key == Qt.Key.Key_Escape:
+                return
+        if key == Qt.Key.Key_Space and mods == Qt.KeyboardModifier.ControlModifier:
+            self.offer(asked=True)
+            return
+        super().keyPressEvent(event)
+        if event.text().isalpha():
+            self.offer(asked=False)
+
+    def focusNextPrevChild(self, forward: bool) -> bool:
+        """Tab takes what is offered; else it goes on to the next control."""
+        if forward and self.choices.isVisible():
+            self._complete()
+            return True
+        self.choices.hide()
+        return super().focusNextPrevChild(forward)
+
+    def offer(self, *, asked: bool) -> None:
+        """Show what could stand here; not asked for, only once two letters of it are there."""
+        at = self.textCursor().position()
+        start, found = completions(self.toPlainText(), at, self._session.weave)
+        if not found or (not asked and at - start < 2):
+            self.choices.hide()
+            return
+        self.choices.show_at(start, found, self.cursorRect().bottomLeft())
+
+    def _complete(self) -> None:
+        text = self.choices.chosen()
+        if text:
+            cursor = self.textCursor()
+            cursor.setPosition(self.choices.start, QTextCursor.MoveMode.KeepAnchor)
+            cursor.insertText(text)
+        self.choices.hide()
+
+    def fixes(self) -> tuple[Fix, ...]:
+        """Ways to mend the slip at the cursor's line, else the first one there is."""
+        text = self.toPlainText()
+        line = self.textCursor().blockNumber() + 1
+        here = [p for p in self.problems if p.line == line] or list(self.problems)
+        return tuple(f for p in here[:1] for f in fixes(text, p))
+
+    def mend(self, fix: Fix | None = None) -> bool:
+        """Mend a slip; without a fix, in the likeliest way."""
+        found = self.fixes()
+        if fix is None and not found:
+            self._session.said.emit("There is no mending to offer here: see the hint beside the problem")
+            return False
+        fix = fix or found[0]
+        cursor = self.textCursor()
+        cursor.setPosition(fix.start)
+        cursor.setPosition(fix.stop, QTextCursor.MoveMode.KeepAnchor)
+        cursor.insertText(fix.text)
+        self.take()
+        return True
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        menu = self.createStandardContextMenu()
+        found = self.fixes()
+        first = menu.actions()[0] if menu.actions() else None
+        for f in found:
+            action = QAction(f.words, menu)
+            action.triggered.connect(partial(self._mend_with, f))
+            if first is not None:
+                menu.insertAction(first, action)
+        if found and first is not None:
+            menu.insertSeparator(first)
+        menu.exec(event.globalPos())
+        menu.deleteLater()
+
+    def _mend_with(self, fix: Fix, _checked: bool = False) -> None:
+        self.mend(fix)
+
+    # -- in step with the weave ------------------------------------------------------------------------
+
     def take(self) -> None:
         """What is typed so far becomes an edit of the weave, or a draft with its problems shown."""
         self._timer.stop()
         text = self.toPlainText()
         document = self._session.document
-        if text == (document.draft or write(document.weave)):
+        if text == (document.draft or write(document.weave)) or (text == self._own and not document.draft):
             return
         parsed = parse(text)
         if parsed.problems:
             self._session.do(SetDraft(text=text))
             self._mark(parsed.problems)
             return
+        self._own, self._says = text, write(parsed.weave)
         self._session.do(SetScript(text=text))
         self._mark(())
         weave = self._session.weave
@@ -135,6 +240,18 @@ class ScriptPane(QPlainTextEdit):
             self._mark(parse(document.draft).problems)
         else:
             self._mark(())
+            # The person's own layout stays: only the lines that an edit asks for are others.
+            laid = (
+                self._own
+                if text == self._says
+                else merged(self._own, self._says, text)
+                if self._own
+                else None
+            )
+            if laid is not None and _same(laid, document.weave):
+                self._own, self._says, text = laid, text, laid
+            else:
+                self._own = self._says = ""
         if own == text:
             return
         if self.hasFocus() and not document.draft:
@@ -148,19 +265,19 @@ class ScriptPane(QPlainTextEdit):
     def _replace(self, old: str, new: str) -> None:
         """Change only the lines that differ: a long script stays where it is, and costs what the change costs."""
         a, b = old.split("\n"), new.split("\n")
+        # Every line but the last ends in its own break, so that lines can come and go at either end.
+        a, b = [*(x + "\n" for x in a[:-1]), a[-1]], [*(x + "\n" for x in b[:-1]), b[-1]]
         start = 0
         while start < min(len(a), len(b)) and a[start] == b[start]:
             start += 1
         end = 0
         while end < min(len(a), len(b)) - start and a[-1 - end] == b[-1 - end]:
             end += 1
-        if start in (len(a), len(b)):
-            start -= 1  # lines added or taken at the very end hang on the line before
         cursor = QTextCursor(self.document())
-        before = sum(len(line) + 1 for line in a[:start])
+        before = sum(map(len, a[:start]))
         cursor.setPosition(before)
-        cursor.setPosition(before + len("\n".join(a[start : len(a) - end])), QTextCursor.MoveMode.KeepAnchor)
-        cursor.insertText("\n".join(b[start : len(b) - end]))
+        cursor.setPosition(before + sum(map(len, a[start : len(a) - end])), QTextCursor.MoveMode.KeepAnchor)
+        cursor.insertText("".join(b[start : len(b) - end]))
 
     def _mark(self, problems: tuple[Problem, ...]) -> None:
         self.problems = problems
