@@ -5,12 +5,14 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PySide6.QtCore import QRectF, QSize, Qt
-from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QAbstractButton, QButtonGroup, QGridLayout, QWidget
 
 from dim_ladder.app.painting import paint_picture
 from dim_ladder.app.theme import sized, theme
 from dim_ladder.trace.display import Picture
+
+SPACE = 8
 
 
 class Card(QAbstractButton):
@@ -65,24 +67,38 @@ class Card(QAbstractButton):
 class Cards(QWidget):
     """Cards of which one is chosen. picked : called with the key of the one that a person chose."""
 
-    def __init__(self, columns: int, picked: Callable[[str], None], parent: QWidget | None = None) -> None:
+    def __init__(self, picked: Callable[[str], None], parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._picked = picked
-        self._columns = columns
+        self._columns = 0
         self.cards: dict[str, Card] = {}
         self._group = QButtonGroup(self)
         self._grid = QGridLayout(self)
         self._grid.setContentsMargins(0, 0, 0, 0)
-        self._grid.setSpacing(8)
-        self._grid.setColumnStretch(columns, 1)
+        self._grid.setSpacing(SPACE)
+        self._grid.setAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop)
 
     def add(self, key: str, text: str, note: str, make: Callable[[], Picture] | None, size: QSize) -> None:
         card = Card(text, note, make, size)
         card.clicked.connect(lambda _=False: self._picked(key))
-        at = len(self.cards)
         self.cards[key] = card
         self._group.addButton(card)
-        self._grid.addWidget(card, at // self._columns, at % self._columns)
+        self.setMinimumWidth(size.width())
+        self._flow(max(self._columns, 1))
+
+    def _flow(self, columns: int) -> None:
+        self._columns = columns
+        for at, card in enumerate(self.cards.values()):
+            self._grid.addWidget(card, at // columns, at % columns)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """As many in a row as there is room for."""
+        super().resizeEvent(event)
+        card = next(iter(self.cards.values()), None)
+        if card is not None:
+            columns = max(1, (self.width() + SPACE) // (card.width() + SPACE))
+            if columns != self._columns:
+                self._flow(columns)
 
     def choose(self, key: str) -> None:
         """Mark one; none for a key that is not here."""

@@ -45,18 +45,19 @@ class CordRow(QWidget):
         super().__init__(parent)
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(8)
+        row.setSpacing(5)
         self.colour = ColourButton(spec.colour, number)
         self.colour.setAccessibleName(f"Colour of {spec.name}")
         self.colour.setToolTip("Choose its colour")
         self.colour.clicked.connect(self.recolour)
         self.name = QLineEdit(spec.name)
         self.name.setAccessibleName(f"Name of cord {number + 1}")
-        self.name.setFixedWidth(110)
+        self.name.setFixedWidth(92)
         self.name.editingFinished.connect(self._named)
         self.kind = QComboBox()
         self.kind.setAccessibleName(f"Kind of {spec.name}")
         self.kind.setEditable(True)
+        self.kind.setMinimumWidth(124)
         self.kind.addItems(list(dict.fromkeys([*CORD_KINDS, spec.kind])))
         self.kind.setCurrentText(spec.kind)
         self.kind.textActivated.connect(self._kind)
@@ -71,10 +72,11 @@ class CordRow(QWidget):
         for text, words, does in (
             ("↑", f"{spec.name} further up", lambda: self.moved.emit(-1)),
             ("↓", f"{spec.name} further down", lambda: self.moved.emit(1)),
-            ("remove", f"Remove {spec.name}", self.removed.emit),
+            ("×", f"Remove {spec.name}", self.removed.emit),
         ):
             button = QPushButton(text)
             button.setObjectName("plain")
+            button.setFixedWidth(24)
             button.setAccessibleName(words)
             button.setToolTip(words)
             button.clicked.connect(lambda _=False, act=does: act())

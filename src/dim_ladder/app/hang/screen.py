@@ -41,8 +41,8 @@ from dim_ladder.notation import Weave
 from dim_ladder.trace.display import Picture
 from dim_ladder.trace.hanging import Hung, hanging_picture
 
-SMALL = QSize(112, 116)
-LINE = QSize(112, 34)
+SMALL = QSize(100, 106)
+LINE = QSize(100, 34)
 
 
 class HangScreen(QWidget):
@@ -56,14 +56,14 @@ class HangScreen(QWidget):
         self.rows: list[CordRow] = []
         self._shape: object = None
 
-        self.on = Cards(4, self._hang_on)
+        self.on = Cards(self._hang_on)
         for key, hanging in HANGINGS.items():
             note = f"{hanging.words}; takes {format_length(hanging.per_cord_mm)} of each cord"
             self.on.add(key, key.replace("-", " "), note, partial(self._sample, key), SMALL)
-        self.order = Cards(4, self._arrange)
+        self.order = Cards(self._arrange)
         for key, words in ARRANGEMENTS.items():
             self.order.add(key, key, words, partial(self._sample_order, key), SMALL)
-        self.finish = Cards(4, self._finish)
+        self.finish = Cards(self._finish)
         self.finish.add("", "none yet", "Ends stay as they are", None, LINE)
         for key, finish in FINISHES.items():
             note = f"{finish.words}; needs {format_length(finish.tail_mm)} of each end"
@@ -85,7 +85,7 @@ class HangScreen(QWidget):
 
         left = QWidget()
         form = QVBoxLayout(left)
-        form.setContentsMargins(24, 18, 16, 18)
+        form.setContentsMargins(24, 18, 8, 18)
         form.setSpacing(8)
         for title, widget in (
             ("The cords hang on", self.on), ("from left to right", self.order), ("and in the end they are made fast", self.finish),
@@ -99,8 +99,9 @@ class HangScreen(QWidget):
         scroll.setWidgetResizable(True)
         scroll.setWidget(left)
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        scroll.setMinimumWidth(530)
+        scroll.setMinimumWidth(268)
         right = QWidget()
+        right.setMinimumWidth(412)
         side = QVBoxLayout(right)
         side.setContentsMargins(16, 18, 24, 18)
         side.setSpacing(10)

@@ -138,6 +138,8 @@ class StepPanel(QFrame):
         quiet = [text for kind, text in notes if kind not in ("slip", "spiral", *QUIET_TURNS)]
         self.notes.setText("\n".join(quiet))
         self.notes.setVisible(bool(quiet))
-        lines = [str(p) for p in (*self._problems, *trace.problems)][:4]
-        self.problems.setText("\n".join(dict.fromkeys(lines)))
+        # What the script pane places by line is not told once more without it.
+        told = {p.message: str(p) for p in (*trace.problems, *self._problems)}
+        lines = list(told.values())[:4]
+        self.problems.setText("\n".join(lines))
         self.problems.setVisible(bool(lines))
