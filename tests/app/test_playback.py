@@ -151,6 +151,16 @@ def test_taking_an_end_choosing_a_rung_or_an_edit_ends_it(window, board, settled
     assert player.on
 
 
+def test_without_motion_steps_jump_from_rest_to_rest(window, board):
+    window.run("view.motion")
+    board.player.play()
+    seen = run_out(board.player, 0.02)
+    assert {m - int(m) for m in seen} == {0.0}
+    assert seen[-1] == 4.0
+    window.run("view.motion")
+    assert window.session.settings.motion
+
+
 def test_without_steps_it_says_so(empty):
     empty.run("play.run")
     assert "no step to play" in empty.message_text.text()

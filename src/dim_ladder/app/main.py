@@ -9,6 +9,7 @@ from pathlib import Path
 from PySide6.QtWidgets import QApplication
 
 from dim_ladder.app.garbage import Collector
+from dim_ladder.app.settings import load_settings
 from dim_ladder.app.theme import apply_theme, load_fonts
 from dim_ladder.app.window import MainWindow
 from dim_ladder.base import DimLadderError
@@ -42,7 +43,12 @@ def start(args: list[str]) -> int:
     """Open the window. args: nothing, a file, or "demo" for the made-up workshop ("demo --fresh" resets it)."""
     path: Path | None = None
     app = application()
+    settings = load_settings()
+    apply_theme(app, dark=settings.dark)
     window = MainWindow()
+    if settings.width and settings.height:
+        room = window.screen().availableGeometry()
+        window.resize(min(settings.width, room.width()), min(settings.height, room.height()))
     try:
         if args and args[0] == "demo":
             folder = Path(os.environ.get("DIM_LADDER_DEMO") or data_folder() / "demo-workshop")

@@ -1,4 +1,4 @@
-"""Finding an action by its words, and the sheet of all keys: both read the one command table."""
+"""Finding an action by its words: it reads the one command table."""
 
 from __future__ import annotations
 
@@ -8,27 +8,26 @@ from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import (
     QDialog,
-    QLabel,
     QLineEdit,
     QListWidget,
     QListWidgetItem,
-    QScrollArea,
     QVBoxLayout,
     QWidget,
 )
 
-from dim_ladder.app.theme import sized, theme
+from dim_ladder.app.icons import icon
 from dim_ladder.commands import ACTIONS, Action
+from dim_ladder.commands.keys import Keys
 
 
 class ActionSearch(QDialog):
     """Ctrl+K."""
 
     def __init__(
-        self, run: Callable[[str], None], enabled: Callable[[Action], bool], parent: QWidget
+        self, run: Callable[[str], None], enabled: Callable[[Action], bool], keys: Keys, parent: QWidget
     ) -> None:
         super().__init__(parent)
-        self._run, self._enabled = run, enabled
+        self._run, self._enabled, self._keys = run, enabled, keys
         self.setWindowTitle("Find an action")
         self.setMinimumSize(520, 360)
         self.edit = QLineEdit()
@@ -58,7 +57,8 @@ class ActionSearch(QDialog):
         words = text.lower().split()
         for a in ACTIONS:
             if all(w in f"{a.text} {a.does} {a.menu}".lower() for w in words):
-                item = QListWidgetItem(f"{a.text}    {a.shortcut}\n{a.does}")
+                item = QListWidgetItem(f"{a.text}    {self._keys.of(a.id)}\n{a.does}")
+                item.setIcon(icon(a.id, room=True))
                 item.setData(Qt.ItemDataRole.UserRole, a.id)
                 if not self._enabled(a):
                     item.setFlags(item.flags() & ~Qt.ItemFlag.ItemIsEnabled)
@@ -69,35 +69,3 @@ class ActionSearch(QDialog):
         if item is not None and item.flags() & Qt.ItemFlag.ItemIsEnabled:
             self.accept()
             self._run(str(item.data(Qt.ItemDataRole.UserRole)))
-
-
-class KeySheet(QDialog):
-    """F1."""
-
-    def __init__(self, parent: QWidget) -> None:
-        super().__init__(parent)
-        self.setWindowTitle("All keys")
-        self.setMinimumSize(620, 560)
-        t = theme()
-        rows = []
-        menu = None
-        for a in sorted(ACTIONS, key=lambda a: (a.menu == "", [x.menu for x in ACTIONS].index(a.menu))):
-            if a.menu != menu:
-                menu = a.menu
-                rows.append(
-                    f"<tr><td colspan='2'><br><b>{a.menu or 'On the board, with an end in hand'}</b></td></tr>"
-                )
-            rows.append(
-                f"<tr><td><b>{a.shortcut or '–'}</b>&nbsp;&nbsp;&nbsp;</td>"
-                f"<td>{a.text}<br><span style='color:{t.quiet}'>{a.does}</span></td></tr>"
-            )
-        label = QLabel(f"<table cellpadding='3'>{''.join(rows)}</table>")
-        label.setFont(sized(1.0))
-        label.setWordWrap(True)
-        label.setMargin(16)
-        scroll = QScrollArea()
-        scroll.setWidgetResizable(True)
-        scroll.setWidget(label)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.addWidget(scroll)

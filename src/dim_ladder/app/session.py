@@ -8,6 +8,7 @@ from pathlib import Path
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from dim_ladder.app.keeping import Keeper, take_unsaved
+from dim_ladder.app.settings import keep_settings, load_settings
 from dim_ladder.app.tracing import Traces
 from dim_ladder.app.workers import Jobs
 from dim_ladder.base import DimLadderError, InputError
@@ -15,6 +16,7 @@ from dim_ladder.calibrate import Calibration
 from dim_ladder.commands import Edit, History, ReplaceItems, SetScript, StreamEntry, items_text
 from dim_ladder.commands.checks import Checks, check_section
 from dim_ladder.commands.draft import Draft
+from dim_ladder.commands.keys import Keys, read_keys
 from dim_ladder.commands.knots import ends_kept, shared_below
 from dim_ladder.commands.recovery import recovered
 from dim_ladder.commands.sheets import calibration_of
@@ -48,6 +50,7 @@ class Session(QObject):
     calibrated = Signal()
     said = Signal(str)  # a message for the person; "" clears it
     saved = Signal()
+    keys_changed = Signal()
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -65,6 +68,8 @@ class Session(QObject):
         self.calibration: Calibration | None = None
         self.turn: Turning | None = None
         self.checks: Checks | None = None
+        self.settings = load_settings()
+        self.keys = read_keys(self.settings.keys)
         self.keeper = Keeper(self.jobs, self.said.emit)
         self.traces = Traces(self)
         self.traces.grown.connect(self._grown)
@@ -74,6 +79,18 @@ class Session(QObject):
         self._timer.timeout.connect(self.autosave)
         self.history = History(Document(parse_strict(EMPTY)))
         self._adopt(self.history)
+
+    def set_up(self, **fields: object) -> None:
+        """Change what a person has set; it is kept at once."""
+        self.settings = self.settings.model_copy(update=fields)
+        trouble = keep_settings(self.settings)
+        if trouble:
+            self.said.emit(trouble)
+
+    def set_keys(self, keys: Keys) -> None:
+        self.keys = keys
+        self.set_up(keys=dict(keys.changed))
+        self.keys_changed.emit()
 
     # -- documents ---------------------------------------------------------------------------------
 

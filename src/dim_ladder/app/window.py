@@ -26,8 +26,10 @@ from PySide6.QtWidgets import (
 
 from dim_ladder.app.filing import Filing
 from dim_ladder.app.header import CordLine
+from dim_ladder.app.icons import icon
+from dim_ladder.app.keysheet import KeySheet
 from dim_ladder.app.ladder import LadderView
-from dim_ladder.app.palette import ActionSearch, KeySheet
+from dim_ladder.app.palette import ActionSearch
 from dim_ladder.app.record.screen import RecordScreen
 from dim_ladder.app.recording import Recording
 from dim_ladder.app.session import Session
@@ -38,6 +40,7 @@ from dim_ladder.commands import (
     ACTIONS,
     Action,
 )
+from dim_ladder.commands.table import action
 
 TITLE_BAR = 32  # what a desktop's frame takes of the screen's height
 OF_RUNGS = (
@@ -151,8 +154,9 @@ class MainWindow(QMainWindow):
             "view.fold": self.ladder.fold_all,
             **self._playing(),
             "view.dark": self._dark,
+            "view.motion": self._motion,
             "go.search": self._search,
-            "go.keys": lambda: self._ask(KeySheet(self)),
+            "go.keys": lambda: self._ask(KeySheet(self.session.keys, self.session.set_keys, self)),
         }
 
     def _playing(self) -> dict[str, Callable[[], None]]:
@@ -202,21 +206,29 @@ class MainWindow(QMainWindow):
                 continue
             if a.menu not in menus:
                 menus[a.menu] = self.menuBar().addMenu(a.menu)
-            q = QAction(a.text, self)
-            if a.shortcut:
-                q.setShortcut(QKeySequence(a.shortcut))
+            q = QAction(icon(a.id), a.text, self)
             q.setStatusTip(a.does)
             q.setToolTip(a.does)
             q.triggered.connect(lambda _=False, i=a.id: self.run(i))
             menus[a.menu].addAction(q)
             self.addAction(q)
             self.actions_by_id[a.id] = q
+        self._put_keys()
+        self.session.keys_changed.connect(self._put_keys)
         # Delete and the arrows with Ctrl must not take keys from text that is being typed.
         for action_id in OF_RUNGS:
             self.actions_by_id[action_id].setShortcutContext(Qt.ShortcutContext.WidgetShortcut)
             self.removeAction(self.actions_by_id[action_id])
             for widget in (self.ladder, self.record.board):
                 widget.addAction(self.actions_by_id[action_id])
+
+    def _put_keys(self) -> None:
+        """Every action under the key it has now."""
+        keys = self.session.keys
+        for action_id, q in self.actions_by_id.items():
+            q.setShortcut(QKeySequence(keys.of(action_id)))
+            does = action(action_id).does
+            q.setToolTip(f"{does} ({keys.of(action_id)})" if keys.of(action_id) else does)
 
     # -- stages ------------------------------------------------------------------------------------
 
@@ -292,11 +304,22 @@ class MainWindow(QMainWindow):
         assert isinstance(app, QApplication)
         dark = not theme().pen.dark
         apply_theme(app, dark=dark)
+        self.session.set_up(dark=dark)
+        for action_id, q in self.actions_by_id.items():
+            q.setIcon(icon(action_id))
+        self.record.draw_icons()
         self.session.changed.emit()
         self.session.traced.emit()
 
+    def _motion(self) -> None:
+        on = not self.session.settings.motion
+        self.session.set_up(motion=on)
+        self.say(
+            "Strands move when steps are played" if on else "Steps jump when they are played: nothing moves"
+        )
+
     def _search(self) -> None:
-        self._ask(ActionSearch(self.run, self.enabled, self))
+        self._ask(ActionSearch(self.run, self.enabled, self.session.keys, self))
 
     def _ask(self, dialog: QDialog) -> None:
         dialog.exec()
@@ -374,6 +397,8 @@ class MainWindow(QMainWindow):
         if not self.filing.may_switch():
             event.ignore()
             return
+        if not self.isFullScreen() and not self.isMaximized():
+            self.session.set_up(width=self.width(), height=self.height())
         self.session.close()
         self.session.jobs.finish()
         super().closeEvent(event)

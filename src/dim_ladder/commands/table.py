@@ -36,6 +36,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("view.cut", "Cut", "Ctrl+3", "Go", "Size, whole units and cuts"),
     Action("view.sheet", "Sheet", "Ctrl+4", "Go", "The instruction sheet, as the reader gets it"),
     Action("view.fold", "Fold the ladder", "Ctrl+-", "Go", "Fold every knot of the ladder to one rung, or open all; Left and Right do it to one"),
+    Action("view.motion", "Motion", "", "Go", "Let strands move when steps are played, or jump from step to step"),
     Action("view.dark", "Dark", "Ctrl+D", "Go", "Dark or light surface"),
     Action("go.search", "Find an action…", "Ctrl+K", "Go", "Search every action by its words"),
     Action("go.keys", "All keys", "F1", "Go", "Every key and what it does"),

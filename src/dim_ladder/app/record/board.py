@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import ClassVar
-
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import (
     QFocusEvent,
@@ -14,7 +12,7 @@ from PySide6.QtGui import (
 
 from dim_ladder.app.record.view import BoardView
 from dim_ladder.base import InputError
-from dim_ladder.commands import ACTIONS, AddItem, FlipCrossing
+from dim_ladder.commands import AddItem, FlipCrossing
 from dim_ladder.commands.draft import Draft, begin
 from dim_ladder.notation import Cross, Loop, Step, working_ends, write_item
 from dim_ladder.trace import Trace
@@ -170,10 +168,10 @@ class Board(BoardView):
 
     # -- keys --------------------------------------------------------------------------------------
 
-    # From the command table, so that a key stands in one place; the keypad's Enter is Return too.
-    KEYS: ClassVar[dict[str, str]] = {
-        a.shortcut: a.id.removeprefix("board.") for a in ACTIONS if a.id.startswith("board.")
-    } | {"Enter": "done"}
+    def _keys(self) -> dict[str, str]:
+        """What keys do with an end in hand; the keypad's Enter is Return too."""
+        keys = self._session.keys.on_board()
+        return {"Enter": keys["Return"], **keys} if "Return" in keys else keys
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         plain = event.modifiers() in (
@@ -190,7 +188,8 @@ class Board(BoardView):
     def _key(self, key: Qt.Key, text: str, shift: bool) -> bool:
         s = self._session
         word = QKeySequence(key).toString()
-        action = self.KEYS.get(f"Shift+{word}" if shift else word) or self.KEYS.get(word)
+        keys = self._keys()
+        action = keys.get(f"Shift+{word}" if shift else word) or keys.get(word)
         if self._asking:
             if key in (Qt.Key.Key_Escape, Qt.Key.Key_Backspace):
                 if key == Qt.Key.Key_Backspace and self._typed:

@@ -190,6 +190,8 @@ class Player(QObject):
         whole = step_seconds(motion.parts(step))
         goal = step + 1.0 if self.forward else float(step)
         way = abs(goal - self.moment) * whole
+        if left < way and not self._session.settings.motion:
+            left = way  # no motion: from rest to rest
         if left < way:
             self.moment += d * left / whole
             return 0.0

@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from dim_ladder.app.icons import icon
 from dim_ladder.app.record.board import Board
 from dim_ladder.app.record.script import ScriptPane
 from dim_ladder.app.record.step import StepPanel
@@ -52,7 +53,6 @@ class RecordScreen(QWidget):
             if action.id not in SHORT:  # the rarer hops have keys, and stand in the search
                 continue
             button = QPushButton(SHORT[action.id])
-            button.setToolTip(f"{action.does} ({action.shortcut})")
             button.setAccessibleName(action.text)
             button.setFocusPolicy(Qt.FocusPolicy.NoFocus)  # the keys stay with the board
             if action.id == "board.done":
@@ -92,9 +92,23 @@ class RecordScreen(QWidget):
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
         outer.addWidget(across)
+        self.draw_icons()
+        self._tips()
+        session.keys_changed.connect(self._tips)
         self.board.prompt.connect(self._prompted)
         self.script.problems_found.connect(lambda: self.step.show_problems(self.script.problems))
         self._prompted(self.board.prompt_text())
+
+    def draw_icons(self) -> None:
+        """In the colours of the day."""
+        for action_id, button in self.buttons.items():
+            button.setIcon(icon(action_id))
+
+    def _tips(self) -> None:
+        keys = self._session.keys
+        for a in ACTIONS:
+            if a.id in self.buttons:
+                self.buttons[a.id].setToolTip(f"{a.does} ({keys.of(a.id)})")
 
     def _move(self, action: str, _checked: bool = False) -> None:
         self.board.setFocus()

@@ -18,6 +18,7 @@ class Transport(QWidget):
     def __init__(self, session: Session, player: Player, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._session, self._player = session, player
+        self._tips: dict[str, QPushButton] = {}
         self.back = self._button("play.previous", "Previous", lambda: player.step(-1))
         self.play = self._button("play.run", "Play", player.play)
         self.next = self._button("play.next", "Next", lambda: player.step(1))
@@ -42,16 +43,23 @@ class Transport(QWidget):
         player.moved.connect(self.refresh)
         player.stopped.connect(self.refresh)
         session.traced.connect(self.refresh)
+        session.keys_changed.connect(self._tell_keys)
+        self._tell_keys()
         self.refresh()
 
     def _button(self, action_id: str, text: str, does: object) -> QPushButton:
         action = next(a for a in ACTIONS if a.id == action_id)
         button = QPushButton(text)
-        button.setToolTip(f"{action.does} ({action.shortcut})")
+        self._tips[action_id] = button
         button.setAccessibleName(action.text)
         button.setFocusPolicy(Qt.FocusPolicy.NoFocus)  # the keys stay with the board
         button.clicked.connect(lambda _=False: does())  # type: ignore[operator]
         return button
+
+    def _tell_keys(self) -> None:
+        for a in ACTIONS:
+            if a.id in self._tips:
+                self._tips[a.id].setToolTip(f"{a.does} ({self._session.keys.of(a.id)})")
 
     def _speed(self) -> None:
         """Once round all speeds."""

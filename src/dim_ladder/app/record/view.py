@@ -151,13 +151,17 @@ class BoardView(QWidget):
                 )
             return "Next step: press an end’s letter or place number. Ctrl+M adds the mirror image."
         who = letter(names.index(s.draft.end))
+
+        def k(name: str) -> str:
+            return s.keys.of(f"board.{name}")
+
         if self._asking == "beside":
             return f"{who} runs beside: press the letter of the end whose latest step it follows"
         if self._asking == "leave":
             return f"Slack in the turn of {who}: {self._typed or '…'} mm. Type it, then Return"
         if s.draft.bars:
             many = f"{s.draft.bars} tail{'s' if s.draft.bars > 1 else ''}"
-            return f"{who} is a runner, {many} hitched on: H the next, Shift+H all, Backspace one less, Return keeps the bar"
+            return f"{who} is a runner, {many} hitched on: {k('hitch')} the next, {k('hitch-all')} all, {k('back')} one less, {k('done')} keeps the bar"
         if self._asking:
             how = "up from behind" if self._asking == "up" else "down from the front"
             return f"{who} passes {how}: press the letter of the loop ({who} for its own), or click a dot beside the cord to come out over"
@@ -168,10 +172,14 @@ class BoardView(QWidget):
             nxt = letter(names.index(order[at]))
             doubled = ", doubled" if s.draft.bight else ""
             return (
-                f"{who} going {side}{doubled}, {nxt} is next: O over, U under, W round, R turn, I up, K down, C own loop, "
-                "H hitches it on, Return rests it"
+                f"{who} going {side}{doubled}, {nxt} is next: {k('over')} over, {k('under')} under, {k('round')} round, "
+                f"{k('turn')} turn, {k('up')} up, {k('down')} down, {k('curl')} own loop, {k('hitch')} hitches it on, "
+                f"{k('done')} rests it"
             )
-        return f"{who} going {side}: nothing hangs there. R turns round, I up, K down, C own loop, Return rests it"
+        return (
+            f"{who} going {side}: nothing hangs there. {k('turn')} turns round, {k('up')} up, {k('down')} down, "
+            f"{k('curl')} own loop, {k('done')} rests it"
+        )
 
     def paintEvent(self, event: QPaintEvent) -> None:
         t = theme()

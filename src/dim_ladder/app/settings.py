@@ -1,0 +1,52 @@
+"""What a person has set, in one small file: validated, whole or not at all, and never in the way of starting."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+from typing import Annotated
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+
+from dim_ladder.base import WorldError
+from dim_ladder.shelf import write_atomic
+
+
+class Settings(BaseModel):
+    """dark : the surface. keys : changed keys by action. motion : steps move when they are played, else they jump."""
+
+    model_config = ConfigDict(frozen=True, extra="ignore")
+
+    dark: bool = False
+    motion: bool = True
+    keys: dict[Annotated[str, Field(max_length=60)], Annotated[str, Field(max_length=40)]] = {}
+    width: Annotated[int, Field(ge=0, le=20_000)] = 0
+    height: Annotated[int, Field(ge=0, le=20_000)] = 0
+
+
+def settings_path() -> Path:
+    named = os.environ.get("DIM_LADDER_STATE")
+    if named:
+        return Path(named) / "settings.json"
+    from platformdirs import user_config_path
+
+    return user_config_path("dim-ladder", appauthor=False) / "settings.json"
+
+
+def load_settings() -> Settings:
+    """As they were set; the program's own where there are none, or none that can be read."""
+    try:
+        return Settings.model_validate_json(settings_path().read_text(encoding="utf-8"))
+    except (OSError, UnicodeDecodeError, ValidationError):
+        return Settings()
+
+
+def keep_settings(settings: Settings) -> str:
+    """Write them; what went wrong, else ""."""
+    path = settings_path()
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        write_atomic(path, settings.model_dump_json(indent=1) + "\n")
+    except (OSError, WorldError) as e:
+        return f"What you set cannot be kept: {e}"
+    return ""
