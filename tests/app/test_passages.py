@@ -288,3 +288,13 @@ def test_cords_are_renamed_recoloured_and_exchanged(window, monkeypatch):
     cord = window.session.weave.cords[0]
     assert (cord.name, cord.colour, cord.kind) == ("samphire", "#123456", "hemp-2mm")
     assert not window.session.ladder.problems
+
+
+def test_a_problem_stands_at_its_rung(window, settled):
+    text = write(weave_of(3, "1: over 2", "1: over 3", "1: over 2"))
+    window.session.do(SetScript(text=text + "\nsection later: body\n  1: over 2\n"))
+    settled(window)
+    kinds = [(r.kind, r.section) for r in window.ladder.rows]
+    assert kinds == [("section", 0), ("rung", 0), ("problem", 0), ("section", 1)]
+    assert "between them hangs" in window.ladder.rows[2].text
+    assert not window.ladder.grab().isNull()

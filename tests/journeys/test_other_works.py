@@ -174,7 +174,7 @@ def test_a_figure_with_beads(window, settled, qtbot, tmp_path):
     kept = read_document(path)
     assert kept.weave == window.session.weave
     t = trace(kept.weave)
-    check_structure(t)
+    assert check_structure(t) == []
     assert len(close(t).pd) == len(t.crossings) > 8
 
 

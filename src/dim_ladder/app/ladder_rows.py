@@ -49,6 +49,7 @@ def ladder_rows(
     by_section: dict[int, list[Rung]] = {}
     for rung in rungs(trace):
         by_section.setdefault(trace.steps[rung.step].op.section, []).append(rung)
+    slip = _slip(trace, weave)
     for index, section in enumerate(weave.sections):
         rows.append(Row("section", y, SECTION_HEIGHT, section.name, index))
         y += SECTION_HEIGHT
@@ -56,13 +57,31 @@ def ladder_rows(
         for row in _rungs(trace, section, index, by_section.get(index, []), folded):
             rows.append(Row(row.kind, y, row.height, row.text, index, row.rung, row.item))
             y += row.height
+        if index == slip:  # a trace ends where it cannot go on: right below the last rung it made
+            for problem in trace.problems:
+                rows.append(Row("problem", y, PROBLEM_HEIGHT, str(problem), index))
+                y += PROBLEM_HEIGHT
         if section.count != Count() and section.items:
             brackets.append(Bracket(top + 4, y - 4, ""))
         y += 8
-    for problem in trace.problems:
-        rows.append(Row("problem", y, PROBLEM_HEIGHT, str(problem)))
-        y += PROBLEM_HEIGHT
+    if slip < 0:
+        for problem in trace.problems:
+            rows.append(Row("problem", y, PROBLEM_HEIGHT, str(problem)))
+            y += PROBLEM_HEIGHT
     return tuple(rows), tuple(brackets), y
+
+
+def _slip(trace: Trace, weave: Weave) -> int:
+    """The section that the first problem belongs to; -1 where there is none."""
+    if not trace.problems:
+        return -1
+    last = trace.steps[-1].op if trace.steps else None
+    section = last.section if last is not None else 0
+    if last is not None and last.item + 1 >= len(weave.sections[section].items):
+        section += 1  # that one was made to its end
+    while section < len(weave.sections) and not weave.sections[section].items:
+        section += 1
+    return section if section < len(weave.sections) else -1
 
 
 def _rungs(trace: Trace, section: Section, index: int, found: list[Rung], folded: Folded) -> list[Row]:
