@@ -285,3 +285,30 @@ def test_messages_are_dismissed(window):
     button = next(b for b in window.message.findChildren(QPushButton) if b.text() == "dismiss")
     button.click()
     assert not window.message.isVisible()
+
+
+def test_tab_goes_through_a_screen_in_the_order_of_reading(window, settled):
+    window.activateWindow()
+    for stage, first, last in (
+        ("view.record", ["Ladder of steps", "Board: the diagram being recorded"], "Script of the weave"),
+        (
+            "view.hang",
+            ["Ladder of steps", "bar: folded over a bar; takes 25 mm of each cord"],
+            "Record the first step",
+        ),
+        ("view.tie", ["Ladder of steps", "tide B and C cut"], "Remove tie T1"),
+        ("view.cut", ["Ladder of steps", "size"], "bar × 12: 20.2 cm, 23 mm over"),
+    ):
+        window.stage(stage)
+        settled(window)
+        window.title.setFocus()
+        seen = []
+        while window.focusWidget() not in seen:
+            seen.append(window.focusWidget())
+            QTest.keyClick(seen[-1], Qt.Key.Key_Tab)
+            assert len(seen) < 100
+        names = [w.accessibleName() or w.text() for w in seen]
+        assert all(names)
+        at = names.index(first[0])
+        assert names[at : at + len(first)] == first
+        assert names[-1] == last

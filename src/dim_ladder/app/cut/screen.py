@@ -170,6 +170,7 @@ class CutScreen(QWidget):
         layout.addWidget(self.drawing)
         layout.addStretch(1)
         scroll = QScrollArea()
+        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)  # what is in it has the focus
         scroll.setWidgetResizable(True)
         scroll.setWidget(page)
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)

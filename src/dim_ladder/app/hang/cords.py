@@ -83,6 +83,10 @@ class CordRow(QWidget):
             row.addWidget(button)
         row.addStretch(1)
 
+    def controls(self) -> list[QWidget]:
+        """In the order in which Tab goes through them."""
+        return [self.colour, self.name, self.kind, *self.findChildren(QPushButton)]
+
     def _named(self) -> None:
         text = self.name.text().strip()
         if text and text != self._spec.name:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from functools import partial
+from itertools import pairwise
 
 from PySide6.QtCore import QSize, Qt, Signal
 from PySide6.QtGui import QColor
@@ -96,6 +97,7 @@ class HangScreen(QWidget):
             form.addWidget(widget)
         form.addStretch(1)
         scroll = QScrollArea()
+        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)  # what is in it has the focus
         scroll.setWidgetResizable(True)
         scroll.setWidget(left)
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -151,6 +153,11 @@ class HangScreen(QWidget):
             row.moved.connect(partial(self._move, k))
             self.rows.append(row)
             self._cords.addWidget(row)
+        order: list[QWidget] = [list(self.finish.cards.values())[-1]]
+        order += [w for row in self.rows for w in row.controls()]
+        order += [self.more, self.record]
+        for a, b in pairwise(order):
+            QWidget.setTabOrder(a, b)
 
     def _sample(self, on: str) -> Picture:
         """A card's picture: the weave's own cords, as far as they can be told apart on it."""

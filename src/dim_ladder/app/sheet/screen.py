@@ -93,6 +93,7 @@ class SheetScreen(QWidget):
         self.publish_button.setToolTip("Write the sheet as HTML and PDF into a folder (Ctrl+P)")
         self.publish_button.clicked.connect(self.publish)
         scroll = QScrollArea()
+        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)  # what is in it has the focus
         scroll.setWidgetResizable(True)
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         scroll.setWidget(panel)

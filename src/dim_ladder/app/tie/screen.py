@@ -81,6 +81,7 @@ class TieScreen(QWidget):
         self._form_layout.setContentsMargins(24, 20, 12, 20)
         self._form_layout.setSpacing(14)
         scroll = QScrollArea()
+        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)  # what is in it has the focus
         scroll.setWidgetResizable(True)
         scroll.setWidget(self._form)
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -111,6 +112,7 @@ class TieScreen(QWidget):
         side.addLayout(self.list)
         side.addStretch(0)
         right_scroll = QScrollArea()
+        right_scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)  # what is in it has the focus
         right_scroll.setWidgetResizable(True)
         right_scroll.setWidget(right)
         right_scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
