@@ -39,17 +39,17 @@ def test_a_browser_shows_one_step_at_a_time_and_the_cord_as_far_as_it_is_led(tmp
     page = tmp_path / "page.html"
     page.write_text(
         f"<!doctype html><meta charset=utf-8><body>{text}<pre id=out></pre><script>"
-        "function run(){const svg=document.querySelector('svg');svg.pauseAnimations();const out=[];"
+        "function run(left){const svg=document.querySelector('svg');svg.pauseAnimations();const out=[];"
         f"for(const t of [{asked}]){{svg.setCurrentTime(t);"
         "const shown=[...svg.children].filter(e=>e.tagName==='g').map(e=>getComputedStyle(e).visibility);"
         "const cords=[...svg.querySelectorAll('path[pathLength]')].map(e=>parseFloat(getComputedStyle(e).strokeDashoffset));"
         "out.push(shown.join(' ')+'|'+cords.join(' '))}"
-        "document.getElementById('out').textContent=out.join('\\n')}"
-        # The clock of the animation begins with the first frame.
-        "addEventListener('load',()=>requestAnimationFrame(()=>requestAnimationFrame(run)))</script>",
+        # A busy machine starts the animation's clock late: asked again until it runs.
+        "if(left&&!out[0].includes('visible'))setTimeout(()=>run(left-1),20);"
+        "else document.getElementById('out').textContent=out.join('\\n')}run(400)</script>",
         encoding="utf-8",
     )
-    html, complaints = dom(page, "", "--run-all-compositor-stages-before-draw", "--virtual-time-budget=10000")
+    html, complaints = dom(page, "", "--virtual-time-budget=10000")
     assert not complaints
     lines = re.search(r'<pre id="out">(.*?)</pre>', html, re.S).group(1).split("\n")
     assert len(lines) == 8
