@@ -14,7 +14,7 @@ from dim_ladder.app.session import Session
 from dim_ladder.app.theme import mono, sized, theme
 from dim_ladder.commands import SetCount
 from dim_ladder.notation import Call, write_count
-from dim_ladder.trace.ladder import RAIL_LEFT, RUNG_HEIGHT, fold_shapes, rung_shapes
+from dim_ladder.trace.ladder import RAIL_LEFT, RUNG_HEIGHT, Known, fold_shapes, rung_shapes, rungs
 
 
 class LadderView(QAbstractScrollArea):
@@ -28,6 +28,7 @@ class LadderView(QAbstractScrollArea):
         self._session = session
         self._rows: tuple[Row, ...] = ()
         self._brackets: tuple[Bracket, ...] = ()
+        self._known: Known | None = None
         self._folded: set[tuple[str, int]] = set()
         self._shown: object = None
         self._pressed: Row | None = None
@@ -57,7 +58,11 @@ class LadderView(QAbstractScrollArea):
 
     def _rebuild(self) -> None:
         s = self._session
-        self._rows, self._brackets, self._height = ladder_rows(s.ladder, s.weave, frozenset(self._folded))
+        found = rungs(s.ladder, self._known)
+        self._known = (s.ladder.steps, found)
+        self._rows, self._brackets, self._height = ladder_rows(
+            s.ladder, s.weave, frozenset(self._folded), found
+        )
         self._tops = [r.y for r in self._rows]
         self._ranges()
 

@@ -8,7 +8,7 @@ from dim_ladder.base import InputError
 from dim_ladder.notation import Call, Count, Section, Weave
 from dim_ladder.trace import Trace
 from dim_ladder.trace.former_words import called_out
-from dim_ladder.trace.ladder import RUNG_HEIGHT, Rung, rungs
+from dim_ladder.trace.ladder import RUNG_HEIGHT, Rung
 
 SECTION_HEIGHT = 44.0
 HEADING_HEIGHT = 22.0
@@ -40,14 +40,14 @@ class Bracket:
 
 
 def ladder_rows(
-    trace: Trace, weave: Weave, folded: Folded
+    trace: Trace, weave: Weave, folded: Folded, all_rungs: tuple[Rung, ...]
 ) -> tuple[tuple[Row, ...], tuple[Bracket, ...], float]:
     """All strips, brackets about what is repeated, and the height of it all."""
     rows: list[Row] = []
     brackets: list[Bracket] = []
     y = 6.0
     by_section: dict[int, list[Rung]] = {}
-    for rung in rungs(trace):
+    for rung in all_rungs:
         by_section.setdefault(trace.steps[rung.step].op.section, []).append(rung)
     slip = _slip(trace, weave)
     for index, section in enumerate(weave.sections):

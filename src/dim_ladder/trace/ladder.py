@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from dataclasses import dataclass
 
 from dim_ladder.base.colours import lightness, mix
@@ -39,9 +40,23 @@ class Rung:
     deed: str = ""
 
 
-def rungs(trace: Trace) -> tuple[Rung, ...]:
-    """A rung for every step; work that is only shown again, under a stitching end, has none."""
-    return tuple(_rung(i, r) for i, r in enumerate(trace.steps) if not r.quiet)
+Known = tuple[tuple[StepRecord, ...], tuple[Rung, ...]]  # steps of an earlier trace, and their rungs
+
+
+def rungs(trace: Trace, known: Known | None = None) -> tuple[Rung, ...]:
+    """A rung for every step; work that is only shown again, under a stitching end, has none.
+
+    known : rungs of the trace before; those of steps that are still the very same are taken over.
+    """
+    same = 0
+    kept: tuple[Rung, ...] = ()
+    if known is not None:
+        for a, b in zip(known[0], trace.steps, strict=False):
+            if a is not b:
+                break
+            same += 1
+        kept = known[1][: bisect_left(known[1], same, key=lambda r: r.step)]
+    return (*kept, *(_rung(i, r) for i, r in enumerate(trace.steps[same:], same) if not r.quiet))
 
 
 def _rung(index: int, r: StepRecord) -> Rung:

@@ -227,3 +227,17 @@ def test_every_hop_has_its_sentence_in_every_school():
     assert len(schools) == 3
     assert "tuck it up through" in " ".join(w.sentence for w in words_for(t, "paracord"))
     assert "wound round" in " ".join(w.sentence for w in words_for(t, "macrame"))
+
+
+def test_rungs_of_steps_that_are_the_same_are_taken_over():
+    from dim_ladder.trace import Tracer
+    from dim_ladder.trace.ladder import rungs
+
+    tracer = Tracer()
+    one = tracer.trace(weave_of(3, "1: over 2", "2: over 3", "1: over 2"))
+    known = (one.steps, rungs(one))
+    two = tracer.trace(weave_of(3, "1: over 2", "2: under 3", "1: over 2", "turn over"))
+    found = rungs(two, known)
+    assert found == rungs(two)
+    assert found[0] is known[1][0]
+    assert found[1] != known[1][1]
