@@ -111,3 +111,33 @@ def test_the_finish_is_chosen_with_what_it_needs(window, hang):
     hang.finish.cards[""].click()
     assert all(s.kind != "finish" for s in window.session.weave.sections)
     assert not window.session.ladder.problems
+
+
+def test_one_cord_in_thirds_makes_a_band_of_its_own(window, settled):
+    hang = window.screen_of("view.hang")
+    window.run("file.new")
+    hang.on.cards["thirds"].click()
+    weave = window.session.weave
+    assert weave.hang.ends == ("second.a", "first.a", "first.m", "first.n", "first.b", "second.b")
+    assert not hang.grab().isNull()
+    hang.rows[1].removed.emit()
+    assert window.session.weave.hang.ends == ("first.a", "first.m", "first.n", "first.b")
+    window.stage("view.record")
+    board = window.record.board
+    board.setFocus()
+    for key in "4oo":
+        QTest.keyClicks(board, key)
+    board.act("done")
+    settled(window)
+    assert not window.session.ladder.problems
+    ties = window.screen_of("view.tie")
+    settled(window)
+    assert [line.ends for line in ties.lines] == [("first.a", "first.m", "first.n", "first.b")]
+    cut = window.screen_of("view.cut")
+    settled(window)
+    assert "what lies between is the core" in cut.headline.text()
+    assert not cut.grab().isNull()
+    window.stage("view.hang")
+    hang.order.cards["pairs"].click()
+    assert window.session.weave.hang.on == "bar"
+    assert window.session.weave.hang.ends == ("first.a", "first.b")

@@ -22,6 +22,7 @@ from dim_ladder.notation import Weave, parse
 from dim_ladder.publish import embedded_document
 from dim_ladder.publish.choices import SizeRow
 from dim_ladder.scale import Plan, solve
+from dim_ladder.scale.cuts import thirds_words
 from dim_ladder.shape import rough_shape
 from dim_ladder.shelf import (
     Document,
@@ -393,7 +394,13 @@ def scale(
         piece.why,
     ]
     lines += [
-        f"{c.cord}: cut {c.cut_mm:.0f} mm, fold {c.fold_offset_mm:.0f} mm off the middle" for c in piece.cuts
+        f"{c.cord}: cut {c.cut_mm:.0f} mm, fold "
+        + (
+            thirds_words(c, piece.order, "metric")
+            if c.folds_mm
+            else f"{c.fold_offset_mm:.0f} mm off the middle"
+        )
+        for c in piece.cuts
     ]
     _answer(body, as_json, "\n".join(lines))
     return 0

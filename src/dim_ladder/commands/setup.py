@@ -57,6 +57,8 @@ class SetUp(EditBase):
             replace(old.get(c.name, Cord(c.name, c.kind, c.colour)), kind=c.kind, colour=c.colour.lower())
             for c in self.cords
         )
+        if self.on == "thirds" and not any(e.endswith(".m") for e in self.ends):
+            raise InputError("in thirds the first cord hangs by four strands", "Choose it from its picture")
         made = replace(doc.weave, cords=cords, hang=replace(doc.weave.hang, ends=self.ends, on=self.on))
         _readable(made)
         return replace(doc, weave=made)
@@ -120,6 +122,16 @@ def arranged(cords: Sequence[str], how: str) -> tuple[str, ...]:
         return (*(f"{c}.a" for c in cords), *(f"{c}.b" for c in cords))
     outside = tuple(reversed(cords))
     return (*(f"{c}.a" for c in outside), *(f"{c}.b" for c in reversed(outside)))
+
+
+def arranged_on(cords: Sequence[str], how: str, on: str) -> tuple[str, ...]:
+    """Ends from left to right on what they hang on: in thirds the first cord hangs by four strands, the others around it."""
+    if on != "thirds" or not cords:
+        return arranged(cords, how)
+    core = cords[0]
+    outside = tuple(reversed(cords[1:]))
+    inner = (f"{core}.a", f"{core}.m", f"{core}.n", f"{core}.b")
+    return (*(f"{c}.a" for c in outside), *inner, *(f"{c}.b" for c in reversed(outside)))
 
 
 def arrangement_of(weave: Weave) -> str:

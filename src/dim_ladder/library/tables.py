@@ -35,6 +35,10 @@ HANGINGS: dict[str, Hanging] = {
     "closed-loop": Hanging(
         "as a closed loop, fast at both ends: after every few steps pull the excess through below", 20.0
     ),
+    "thirds": Hanging(
+        "with the first cord folded in thirds: its middle third is the core, doubled, and ends in a loop below",
+        50.0,
+    ),
     "former": Hanging("round a former, held with a clip", 60.0),
     "cold-start": Hanging("laid side by side and clipped", 40.0),
 }

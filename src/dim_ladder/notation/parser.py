@@ -32,6 +32,7 @@ from dim_ladder.notation.values import (
 
 MAX_CHARACTERS = 2_000_000
 MAX_LINES = 25_000
+LEGS = "mn"  # of a cord folded in thirds: its middle third, which hangs double as cord.m and cord.n
 CLAUSES = ("repeat", "fit", "same", "layer", "stitched", "on", "leads", "code", "mirror", "flip")
 Path = tuple[object, ...]
 
@@ -437,7 +438,7 @@ class _Parser:
     def _check_names(self, weave: Weave) -> None:
         cords = {c.name for c in weave.cords}
         for end in weave.hang.ends:
-            self._check_end(("hang",), end, cords)
+            self._check_end(("hang",), end, cords, LEGS if weave.hang.on == "thirds" else "")
         beads = {b.name for b in weave.beads}
         for knot in weave.knots:
             names = {p.name for p in knot.params}
@@ -466,11 +467,11 @@ class _Parser:
                     if isinstance(ref, str) and ref not in known:
                         self._say(path, f"no end “{ref}” hangs here", nearest(ref, known))
 
-    def _check_end(self, path: Path, end: str, cords: set[str]) -> None:
+    def _check_end(self, path: Path, end: str, cords: set[str], legs: str = "") -> None:
         cord, _, letter = end.partition(".")
         if cord not in cords:
             self._say(path, f"{end} hangs, but there is no cord “{cord}”", nearest(cord, cords))
-        elif letter not in ("a", "b"):
+        elif letter not in ("a", "b", *legs):
             self._say(path, f"{end} is not an end", f"A cord has two ends: {cord}.a and {cord}.b")
 
     def _check_beads(self, path: Path, item: Item, beads: set[str]) -> None:

@@ -11,7 +11,7 @@ from dim_ladder.library import CAUTIONS, FASTENINGS, FINISHES, HANGINGS, VOCABUL
 from dim_ladder.notation import Call, Section, Weave, working_ends
 from dim_ladder.publish.choices import SheetChoices
 from dim_ladder.scale import Piece, Plan, solve
-from dim_ladder.scale.cuts import odds
+from dim_ladder.scale.cuts import odds, thirds_words
 from dim_ladder.trace import Trace, trace
 from dim_ladder.trace.display import WHITE, Ink, Picture
 from dim_ladder.trace.former import former_diameter, former_work, strand_length
@@ -301,6 +301,8 @@ def cut_rows(piece: Piece, system: str) -> tuple[CutRow, ...]:
             )
         if len(c.ends) == 1:
             fold = "not folded"
+        if c.folds_mm:
+            fold = "fold " + thirds_words(c, piece.order, system)
         out.append(
             CutRow(
                 c.cord,

@@ -5,9 +5,11 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
+from dim_ladder.base import format_length
 from dim_ladder.calibrate import Calibration
 from dim_ladder.library import FINISHES, cord_kind
 from dim_ladder.notation import Call, Weave, working_ends
+from dim_ladder.trace.look import letter
 
 HOLD_MM = 60.0  # what a hand needs to hold where no finish asks for more
 ARM_SPAN_MM = 1600.0
@@ -29,7 +31,8 @@ class EndNeed:
 @dataclass(frozen=True, slots=True)
 class Cut:
     """One cord. fold_offset_mm : how far off its middle it is folded, towards the shorter end; long_end : the end
-    that gets more, "" when folded in the middle. bobbin : an end longer than an arm span."""
+    that gets more, "" when folded in the middle. bobbin : an end longer than an arm span. folds_mm : of a cord folded in
+    thirds, how far from its first end, and from its last, it is folded."""
 
     cord: str
     colour: str
@@ -39,6 +42,7 @@ class Cut:
     long_end: str
     ends: tuple[EndNeed, ...]
     bobbin: bool
+    folds_mm: tuple[float, ...] = ()
 
     @property
     def chance_short(self) -> float:
@@ -55,10 +59,13 @@ def tails(weave: Weave) -> dict[str, float]:
         for i in s.items
         if isinstance(i, Call) and i.knot in FINISHES and weave.knot(i.knot) is None
     ]
+    for e in out:
+        if e.endswith((".m", ".n")):
+            out[e] = 0.0  # the legs of a middle third end in a loop: nothing is held or cut off
     if finish:
         longest = max(FINISHES[f].tail_mm for f in finish)
-        for e in out:
-            out[e] = max(out[e], longest)
+        for e, mm in out.items():
+            out[e] = max(mm, longest) if mm else 0.0
     return out
 
 
@@ -88,6 +95,10 @@ def cut_list(
             )
             for e in ends
         )
+        folds: tuple[float, ...] = ()
+        if len(ends) == 4:
+            first, last = f"{cord.name}.a", f"{cord.name}.b"
+            folds = (need[first] + slack, need[last] + slack)
         offset = (need[ends[0]] - need[ends[1]]) / 2 if len(ends) == 2 else 0.0
         long_end = "" if abs(offset) < 0.5 else ends[0] if offset > 0 else ends[1]
         out.append(
@@ -100,9 +111,17 @@ def cut_list(
                 long_end,
                 rows,
                 max(need.values()) > ARM_SPAN_MM,
+                folds,
             )
         )
     return tuple(out)
+
+
+def thirds_words(cut: Cut, order: tuple[str, ...], system: str) -> str:
+    """Where a cord is folded in thirds."""
+    names = [letter(order.index(f"{cut.cord}.{x}")) for x in "ab"]
+    a, b = (format_length(mm, system) for mm in cut.folds_mm)
+    return f"{a} from {names[0]} and {b} from {names[1]}; what lies between is the core"
 
 
 def odds(chance: float) -> str:

@@ -41,6 +41,15 @@ def hanging_picture(on: str, ends: Sequence[Hung], ink: Ink = PAPER, *, labels: 
         shapes += _cord(_fold(on, xs[i], xs[j], rise, bottom), ends[i], ink)
         if hitched:
             shapes += _cord(_bight(xs[i], xs[j]), ends[i], ink, gap=True)
+    if on == "thirds":
+        core = max((e.cord for e in ends), key=[e.cord for e in ends].count, default=-1)
+        legs = [k for k, e in enumerate(ends) if e.cord == core][1:3]
+        if len(legs) == 2:
+            a, b = xs[legs[0]], xs[legs[1]]
+            r = (b - a) / 2
+            loop = (("M", (a, bottom)), ("L", (a, bottom + 26)), ("Q", (a, bottom + 26 + r, a + r, bottom + 26 + r)),
+                    ("Q", (b, bottom + 26 + r, b, bottom + 26)), ("L", (b, bottom)))  # fmt: skip
+            shapes += _cord(loop, ends[legs[0]], ink)
     paired = {k for f in folds for k in f}
     for k, x in enumerate(xs):
         if k not in paired:
@@ -53,7 +62,7 @@ def hanging_picture(on: str, ends: Sequence[Hung], ink: Ink = PAPER, *, labels: 
             pen = "#ffffff" if lightness(fill) < 0.62 else "#1c2328"
             shapes.append(Disc(x, bottom + 14, 10.5, fill, mix(fill, "#000000", 0.4), 1.2))
             shapes.append(Label(x, bottom + 18.5, letter(k), 12.5, pen, "middle", True))
-    height = bottom + (30.0 if labels else 8.0)
+    height = bottom + (30.0 if labels else 8.0) + (24.0 if on == "thirds" else 0.0)
     return Picture(width, height, tuple(shapes), f"{len(ends)} ends hanging on: {on}", ink.paper)
 
 
@@ -128,7 +137,7 @@ def _behind(on: str, width: float, ink: Ink) -> list[Shape]:
         return [Area(tuple((p[0], p[1]) for _, p in hoop), mix(ink.paper, "#b98f5a", 0.45)), Line(hoop, 2.0, mix("#b98f5a", "#000000", 0.3))]  # fmt: skip
     if on == "cold-start":
         return []
-    return _rod(8.0, width - 8.0, TOP if on != "loop" else 14.0, ink) if on != "loop" else []
+    return _rod(8.0, width - 8.0, TOP, ink) if on != "loop" else []
 
 
 def _front(on: str, xs: list[float], width: float, bottom: float, ink: Ink) -> list[Shape]:

@@ -10,7 +10,7 @@ from dim_ladder.app.painting import paint_shapes
 from dim_ladder.app.theme import mono, sized, theme
 from dim_ladder.base import format_length
 from dim_ladder.scale import Cut, Piece
-from dim_ladder.scale.cuts import odds
+from dim_ladder.scale.cuts import odds, thirds_words
 from dim_ladder.trace.display import cord_lines
 from dim_ladder.trace.ladder import badge
 from dim_ladder.trace.look import letter
@@ -85,6 +85,13 @@ class CutDrawing(QWidget):
                 format_length(e.need_mm, self._system),
             )
             x += share
+            if cut.folds_mm and k in (0, 2):
+                painter.setPen(QPen(QColor(t.signal), 2.5))
+                painter.drawLine(QPointF(x, y - 16), QPointF(x, y + 16))
+            if cut.folds_mm and k == 0:
+                painter.setFont(sized(0.92, True))
+                text = "fold " + thirds_words(cut, piece.order, self._system)
+                painter.drawText(QRectF(left, y - 38, right - left, 20), Qt.AlignmentFlag.AlignCenter, text)
             if k == 0 and len(cut.ends) == 2:
                 painter.setPen(QPen(QColor(t.signal), 2.5))
                 painter.drawLine(QPointF(x, y - 16), QPointF(x, y + 16))
@@ -123,4 +130,6 @@ def sentence(cut: Cut, order: tuple[str, ...], system: str) -> str:
         text += f", fold {format_length(cut.fold_offset_mm, system)} off the middle with {long} longer"
     elif len(cut.ends) == 2:
         text += ", fold in the middle"
+    elif cut.folds_mm:
+        text += ", fold " + thirds_words(cut, order, system)
     return text + f", {odds(cut.chance_short)} of running short"

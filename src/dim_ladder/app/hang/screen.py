@@ -33,6 +33,7 @@ from dim_ladder.commands.setup import (
     SetFinish,
     SetUp,
     arranged,
+    arranged_on,
     arrangement_of,
     finish_of,
     next_cord,
@@ -163,6 +164,8 @@ class HangScreen(QWidget):
         """A card's picture: the weave's own cords, as far as they can be told apart on it."""
         weave = self._session.weave
         ends = hung(weave)
+        if on == "thirds" or weave.hang.on == "thirds":
+            ends = _thirds(ends) if on == "thirds" else _two(ends)
         return hanging_picture(on, ends if 0 < len(ends) <= 4 else _two(ends), theme().pen, labels=False)
 
     def _sample_order(self, how: str) -> Picture:
@@ -185,16 +188,22 @@ class HangScreen(QWidget):
         return arrangement_of(self._session.weave) or "pairs"
 
     def _hang_on(self, on: str) -> None:
-        self._set(self.specs(), on, self._session.weave.hang.ends)
+        weave = self._session.weave
+        ends = weave.hang.ends
+        if "thirds" in (on, weave.hang.on) and on != weave.hang.on:
+            ends = arranged_on([c.name for c in weave.cords], "around", on)
+        self._set(self.specs(), on, ends)
 
     def _arrange(self, how: str) -> None:
         specs = self.specs()
-        self._set(specs, self._session.weave.hang.on, arranged([c.name for c in specs], how))
+        on = self._session.weave.hang.on
+        # In thirds there is one order only; another one hangs them otherwise.
+        self._set(specs, "bar" if on == "thirds" else on, arranged([c.name for c in specs], how))
 
     def _change(self, cords: tuple[CordSpec, ...]) -> None:
         """Other cords: they hang in the same way as before."""
         weave = self._session.weave
-        self._set(cords, weave.hang.on, arranged([c.name for c in cords], self._how()))
+        self._set(cords, weave.hang.on, arranged_on([c.name for c in cords], self._how(), weave.hang.on))
 
     def _add(self) -> None:
         specs = self.specs()
@@ -249,6 +258,12 @@ def hung(weave: Weave) -> list[Hung]:
         if cord is not None:
             found.append(Hung(number[cord.name], cord.colour, number[cord.name]))
     return found
+
+
+def _thirds(ends: list[Hung]) -> list[Hung]:
+    """One cord, four strands."""
+    e = ends[len(ends) // 2] if ends else Hung(0, COLOURS[0])
+    return [Hung(0, e.colour, e.pattern)] * 4
 
 
 def _two(ends: list[Hung]) -> list[Hung]:

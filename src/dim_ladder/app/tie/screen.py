@@ -267,6 +267,8 @@ class TieScreen(QWidget):
 
     def _is_apart(self, cord: str) -> bool:
         """Ends of different roles eat differently and are asked one by one, unless the maker says otherwise."""
+        if f"{cord}.m" in working_ends(self._session.weave):
+            return False  # in thirds: only two of its four strands have an end that can be measured
         if cord in self._apart or cord in self._together:
             return cord in self._apart
         calibration = self._session.calibration
