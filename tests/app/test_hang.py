@@ -141,3 +141,13 @@ def test_one_cord_in_thirds_makes_a_band_of_its_own(window, settled):
     hang.order.cards["pairs"].click()
     assert window.session.weave.hang.on == "bar"
     assert window.session.weave.hang.ends == ("first.a", "first.b")
+
+
+def test_the_start_is_chosen_with_what_it_takes(window, hang):
+    hang.start.cards["wrap-3"].click()
+    assert window.session.weave.sections[0].kind == "start"
+    assert hang.start.cards["wrap-3"].isChecked()
+    assert "the start roughly" in hang.words.text()
+    hang.start.cards[""].click()
+    assert window.session.weave.sections[0].kind == "body"
+    assert not window.session.ladder.problems

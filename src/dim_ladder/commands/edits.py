@@ -28,7 +28,7 @@ from dim_ladder.commands.passages import (
     ReplaceItems,
     SwapLeader,
 )
-from dim_ladder.commands.setup import SetFinish, SetUp
+from dim_ladder.commands.setup import SetFinish, SetStart, SetUp
 from dim_ladder.notation import (
     SECTION_KINDS,
     Section,
@@ -225,7 +225,7 @@ Edit = (
     SetScript | SetDraft | AddItem | RemoveItem | ReplaceItem | MoveItem | AddMirrored | AddSection
     | SetCount | SetColour | SetName | AddTie | ReplaceTie | RemoveTie | SetPlan | SetSheet
     | AddItems | ReplaceItems | RepeatItems | MirrorItems | FlipItems | SwapLeader | ExtractKnot | InlineKnot
-    | FlipCrossing | RenameCord | SetCordKind | SetUp | SetFinish
+    | FlipCrossing | RenameCord | SetCordKind | SetUp | SetFinish | SetStart
 )  # fmt: skip
 _ADAPTER: TypeAdapter[Edit] = TypeAdapter(Annotated[Edit, Field(discriminator="kind")])
 

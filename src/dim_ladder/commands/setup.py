@@ -10,8 +10,9 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from dim_ladder.base import InputError
 from dim_ladder.commands.edit_base import EditBase
-from dim_ladder.library import FINISHES, HANGINGS
+from dim_ladder.library import FINISHES, HANGINGS, cord_kind
 from dim_ladder.notation import Call, Cord, Count, Section, Weave, nearest, parse_strict, write
+from dim_ladder.shape.rough import rough_shape
 from dim_ladder.shelf import Document
 
 ARRANGEMENTS = {
@@ -19,6 +20,11 @@ ARRANGEMENTS = {
     "pairs": "pair beside pair",
     "woven": "one and the other in turn",
     "single": "one end of each",
+}
+STARTS = {
+    "overhand-round": "an overhand knot of the first end round all others",
+    "wrap-3": "the first end wrapped three times round all others",
+    "wrap-5": "the first end wrapped five times round all others",
 }
 NAMES = ("tide", "buoy", "reed", "sand", "moss", "kelp", "shell", "mud", "foam", "slate", "tern", "sedge")
 COLOURS = (
@@ -100,6 +106,66 @@ class SetFinish(EditBase):
         made = replace(doc.weave, sections=tuple(kept))
         _readable(made)
         return replace(doc, weave=made)
+
+
+class SetStart(EditBase):
+    """The knot that the work begins with, of all ends; "" takes it away."""
+
+    kind: Literal["set-start"] = "set-start"
+    knot: str
+    ends: Annotated[int, Field(ge=0, le=2 * MOST_CORDS)] = 0
+
+    def label(self) -> str:
+        return f"Start: {self.knot.replace('-', ' ')}" if self.knot else "No start"
+
+    def apply(self, doc: Document) -> Document:
+        if self.knot and self.knot not in STARTS:
+            raise InputError(f"there is no start “{self.knot}”", nearest(self.knot, STARTS))
+        if self.knot and self.ends < 2:
+            raise InputError("one end alone makes no start", "Hang more ends first")
+        kept: list[Section] = []
+        for s in doc.weave.sections:
+            if s.kind == "start":
+                items = tuple(i for i in s.items if not (isinstance(i, Call) and i.knot in STARTS))
+                if not items and s.items:
+                    continue
+                s = replace(s, items=items)
+            kept.append(s)
+        if self.knot:
+            call = Call(self.knot, ((1,), tuple(range(2, self.ends + 1))))
+            if kept and kept[0].kind == "start":
+                kept[0] = replace(kept[0], items=(call, *kept[0].items))
+            else:
+                names = {s.name for s in kept}
+                name = next(n for n in ("begin", "start", "top", "first") if n not in names)
+                kept.insert(0, Section(name, "start", Count(), (call,)))
+        made = replace(doc.weave, sections=tuple(kept))
+        _readable(made)
+        return replace(doc, weave=made)
+
+
+def start_of(weave: Weave) -> str:
+    """The knot that the work begins with, of those that are offered; "" where there is none."""
+    return next(
+        (
+            i.knot
+            for s in weave.sections
+            if s.kind == "start"
+            for i in s.items
+            if isinstance(i, Call) and i.knot in STARTS
+        ),
+        "",
+    )
+
+
+def start_takes(weave: Weave) -> float:
+    """About how many mm the start takes of the end that takes most of it; 0 where there is none."""
+    name = next((s.name for s in weave.sections if s.kind == "start" and start_of(weave)), "")
+    found = rough_shape(weave).section(name) if name else None
+    if found is None:
+        return 0.0
+    thick = max((cord_kind(c.kind).diameter for c in weave.cords), default=4.0)
+    return max(found.per_role.values(), default=0.0) * thick
 
 
 def _readable(weave: Weave) -> None:

@@ -8,13 +8,17 @@ from dim_ladder.base import InputError
 from dim_ladder.commands import read_edit
 from dim_ladder.commands.setup import (
     ARRANGEMENTS,
+    STARTS,
     CordSpec,
     SetFinish,
+    SetStart,
     SetUp,
     arranged,
     arrangement_of,
     finish_of,
     next_cord,
+    start_of,
+    start_takes,
 )
 from dim_ladder.library import HANGINGS
 from dim_ladder.notation import parse_strict, write
@@ -110,3 +114,23 @@ def test_every_end_is_drawn_where_it_hangs_in_its_colour(on, how):
     # Down to every letter comes a cord of its colour.
     feet = {(round(x), s.colour) for s in picture.shapes if isinstance(s, Line) for _, (*_, x, y) in s.path if y > discs[0].y - 20}  # fmt: skip
     assert {(round(d.x), d.fill) for d in discs} <= feet
+
+
+def test_a_start_of_all_ends_comes_goes_and_says_what_it_takes():
+    assert (start_of(DOC.weave), start_takes(DOC.weave)) == ("", 0.0)
+    taken = {}
+    for knot in STARTS:
+        made = SetStart(knot=knot, ends=4).apply(DOC)
+        assert start_of(made.weave) == knot
+        assert made.weave.sections[0].kind == "start"
+        assert made.weave.sections[0].items[0].groups == ((1,), (2, 3, 4))
+        assert not trace(made.weave).problems
+        taken[knot] = start_takes(made.weave)
+        other = SetStart(knot="wrap-3", ends=4).apply(made)
+        assert [s.name for s in other.weave.sections] == [s.name for s in made.weave.sections]
+        assert SetStart(knot="").apply(made) == DOC
+    assert taken["wrap-5"] > taken["wrap-3"] > 20
+    with pytest.raises(InputError, match="no start"):
+        SetStart(knot="hope", ends=4).apply(DOC)
+    with pytest.raises(InputError, match="one end alone"):
+        SetStart(knot="wrap-3", ends=1).apply(DOC)

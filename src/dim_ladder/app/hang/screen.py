@@ -29,14 +29,18 @@ from dim_ladder.commands.setup import (
     ARRANGEMENTS,
     COLOURS,
     MOST_CORDS,
+    STARTS,
     CordSpec,
     SetFinish,
+    SetStart,
     SetUp,
     arranged,
     arranged_on,
     arrangement_of,
     finish_of,
     next_cord,
+    start_of,
+    start_takes,
 )
 from dim_ladder.library import CAUTIONS, FINISHES, HANGINGS
 from dim_ladder.notation import Weave
@@ -65,6 +69,10 @@ class HangScreen(QWidget):
         self.order = Cards(self._arrange)
         for key, words in ARRANGEMENTS.items():
             self.order.add(key, key, words, partial(self._sample_order, key), SMALL)
+        self.start = Cards(self._start)
+        self.start.add("", "none", "The first knot is that of the body", None, LINE)
+        for key, words in STARTS.items():
+            self.start.add(key, key.replace("-", " "), words, None, LINE)
         self.finish = Cards(self._finish)
         self.finish.add("", "none yet", "Ends stay as they are", None, LINE)
         for key, finish in FINISHES.items():
@@ -90,7 +98,7 @@ class HangScreen(QWidget):
         form.setContentsMargins(24, 18, 8, 18)
         form.setSpacing(8)
         for title, widget in (
-            ("The cords hang on", self.on), ("from left to right", self.order), ("and in the end they are made fast", self.finish),
+            ("The cords hang on", self.on), ("from left to right", self.order), ("the work begins with", self.start), ("and in the end they are made fast", self.finish),
         ):  # fmt: skip
             head = QLabel(title)
             head.setFont(sized(1.08, True))
@@ -137,6 +145,7 @@ class HangScreen(QWidget):
             self._build()
         self.on.choose(weave.hang.on)
         self.order.choose(arrangement_of(weave))
+        self.start.choose(start_of(weave))
         self.finish.choose(finish_of(weave)[0])
         self.picture.show_later(lambda: hanging_picture(weave.hang.on, hung(weave), theme().pen))
         self.words.setText(_words(weave))
@@ -240,6 +249,11 @@ class HangScreen(QWidget):
         if new.isValid():
             self._with(k, colour=new.name())
 
+    def _start(self, knot: str) -> None:
+        weave = self._session.weave
+        self._session.do(SetStart(knot=knot, ends=len(weave.hang.ends)))
+        self.refresh()
+
     def _finish(self, finish: str) -> None:
         s = self._session
         last = s.ladder.order_shown()
@@ -279,8 +293,11 @@ def _words(weave: Weave) -> str:
     text = f"{len(weave.cords)} cord{'s' if len(weave.cords) != 1 else ''}, {ends} working end{'s' if ends != 1 else ''}"
     if hanging is not None:
         text += f", {hanging.words}. That takes {format_length(hanging.per_cord_mm)} of each cord"
+    takes = start_takes(weave)
+    if takes:
+        text += f"; the start roughly {format_length(round(takes, -1))} of its end"
     finish = FINISHES.get(finish_of(weave)[0])
     if finish is not None:
         text += f"; the finish needs {format_length(finish.tail_mm)} of each end"
-    text += ". Both are in the cuts."
+    text += ". All of it is in the cuts."
     return "\n".join([text, *(CAUTIONS[k] for k in (finish.cautions if finish else ()))])
