@@ -8,19 +8,19 @@ from pathlib import Path
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from dim_ladder.app.keeping import Keeper, take_unsaved
+from dim_ladder.app.offers import OFFER, ask_offer
 from dim_ladder.app.settings import keep_settings, load_settings
 from dim_ladder.app.tracing import Traces
 from dim_ladder.app.workers import Jobs
 from dim_ladder.base import DimLadderError, InputError
 from dim_ladder.calibrate import Calibration
-from dim_ladder.commands import Edit, History, ReplaceItems, SetScript, StreamEntry, items_text
+from dim_ladder.commands import Edit, History, ReplaceItems, SetScript, StreamEntry
 from dim_ladder.commands.checks import Checks, check_section
 from dim_ladder.commands.draft import Draft
 from dim_ladder.commands.keys import Keys, read_keys
-from dim_ladder.commands.knots import ends_kept, shared_below
 from dim_ladder.commands.recovery import recovered
 from dim_ladder.commands.sheets import calibration_of
-from dim_ladder.notation import Item, Weave, parse_strict
+from dim_ladder.notation import Weave, parse_strict
 from dim_ladder.shelf import Document, read_document, save_document
 from dim_ladder.shelf.files import read_text
 from dim_ladder.trace import Trace
@@ -37,7 +37,6 @@ hang
 
 section unit: body, fit
 """
-OFFER = "Steps below now move other ends than before. Ctrl+Shift+K keeps the ends they moved."
 AUTOSAVE_MS = 700
 QUIET_MS = 90  # how long after an edit the slower answers begin to be worked out
 
@@ -206,43 +205,19 @@ class Session(QObject):
             self.said.emit(str(e))
             return False
         self.said.emit("")
-        self._ask_offer(before, edit)
+        if not isinstance(edit, SetScript):  # whoever types sees what stands below
+            ask_offer(self.jobs, before, lambda: self.weave, self._offered)
         return True
-
-    def _ask_offer(self, before: Weave, edit: Edit) -> None:
-        """Whether steps below an edit now move other ends than they did: worked out on a thread, then offered."""
-        after = self.weave
-        found = shared_below(before, after) if not isinstance(edit, SetScript) else None
-        if found is None:
-            return
-        name, below = found
-
-        def done(kept: tuple[Item, ...] | None) -> None:
-            if kept is None or self.weave is not after:
-                return
-            count = len(after.sections[[s.name for s in after.sections].index(name)].items)
-            self.offer = ReplaceItems(
-                section=name,
-                at=count - below,
-                last=count - 1,
-                text=items_text(kept),
-                why="Keep the ends that later steps moved",
-            )
-            self.said.emit(OFFER)
-            self.traced.emit()
-
-        self.jobs.ask(
-            "offer",
-            lambda: ends_kept(before, after, name, below),
-            done,
-            lambda e: None,
-            after_ms=QUIET_MS,
-        )
 
     def take_offer(self) -> None:
         offer, self.offer = self.offer, None
         if offer is not None:
             self.do(offer)
+
+    def _offered(self, offer: ReplaceItems) -> None:
+        self.offer = offer
+        self.said.emit(OFFER)
+        self.traced.emit()
 
     def undo(self) -> None:
         self.history.undo()
