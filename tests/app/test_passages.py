@@ -8,6 +8,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from dim_ladder.commands import AddItems, SetScript
+from dim_ladder.commands.draft import begin
 from dim_ladder.notation import write, write_item
 from helpers.weaves import weave_of
 
@@ -298,3 +299,59 @@ def test_a_problem_stands_at_its_rung(window, settled):
     assert kinds == [("section", 0), ("rung", 0), ("problem", 0), ("section", 1)]
     assert "between them hangs" in window.ladder.rows[2].text
     assert not window.ladder.grab().isNull()
+
+
+# -- the book of knots ------------------------------------------------------------------------------
+
+
+@pytest.fixture
+def book(window, settled):
+    from dim_ladder.app.record.knots import KnotBook
+
+    made = KnotBook(window.session, window.recording._add_line, window)
+    made.show()
+    yield made
+    settled(window)
+    made.deleteLater()
+
+
+def test_a_knot_is_found_by_anybodys_words_and_tied_from_a_place(window, book, settled):
+    QTest.keyClicks(book.search, "square knot")
+    assert book.entry.name == "square"
+    assert book.line.text() == "square (1 | 2 3 | 4)"
+    book.first.setValue(2)
+    assert book.line.text() == "square (2 | 3 | 4)"
+    book.first.setValue(3)
+    assert not book.button.isEnabled()
+    assert "takes 3 ends" in book.line.text()
+    book.first.setValue(2)
+    assert not book.grab().isNull()
+    QTest.keyClick(book.search, Key.Key_Return)
+    assert [write_item(i) for i in window.session.weave.section("bar").items][-1] == "square (2 | 3 | 4)"
+    assert not window.session.ladder.problems
+
+
+def test_the_arrows_go_through_what_is_found_and_nothing_found_says_so(window, book, settled):
+    QTest.keyClicks(book.search, "plait 8")
+    first = book.entry.name
+    QTest.keyClick(book.search, Key.Key_Down)
+    QTest.keyClick(book.search, Key.Key_Up)
+    assert book.entry.name == first
+    book.search.setText("nothing is called so")
+    assert book.entry is None
+    assert not book.button.isEnabled()
+    assert "No knot" in book.title.text()
+    book.search.setText("mat")
+    settled(window)
+    assert book.entry is not None
+
+
+def test_a_knot_goes_in_where_recording_is(window, book, settled):
+    window.session.record_before(1)
+    book.search.setText("snake")
+    book.tie()
+    assert [write_item(i) for i in window.session.weave.section("bar").items][1] == "snake (1 | 2)"
+    assert window.session.cursor == 2
+    window.session.set_draft(begin("tide.a", window.session.board_order()))
+    window.run("record.book")
+    assert "Rest the end first" in window.message_text.text()

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, cast
 from PySide6.QtGui import QColor, QGuiApplication
 from PySide6.QtWidgets import QColorDialog, QInputDialog
 
+from dim_ladder.app.record.knots import KnotBook
 from dim_ladder.commands import (
     ACTIONS,
     AddItem,
@@ -48,6 +49,7 @@ class Recording:
     def handlers(self) -> dict[str, Callable[[], None]]:
         return {
             "record.mirror": self._mirror,
+            "record.book": self._book,
             "record.write": self._write,
             "record.mend": lambda: (self._w.record.script.mend(), None)[1],
             "record.over": partial(self._add_line, "turn over"),
@@ -87,9 +89,24 @@ class Recording:
         if not sections:
             self._w.say("Add a section first: Ctrl+Shift+N")
             return
-        self._w.attempt(
-            lambda: self._w.session.do(AddItem(section=sections[self._w.session.section].name, text=text))
-        )
+        session = self._w.session
+        name = sections[session.section].name
+        before = len(self._items(name))
+        self._w.attempt(lambda: session.do(AddItem(section=name, text=text, at=session.cursor)))
+        if session.cursor is not None and len(self._items(name)) > before:
+            session.record_before(session.cursor + 1)
+
+    def _book(self) -> None:
+        session = self._w.session
+        if session.draft is not None:
+            self._w.say("Rest the end first, or let it go; then a whole knot can be tied")
+            return
+        if not session.weave.sections or session.traces.busy or session.board().problems:
+            self._w.say("Mend the weave first; then a knot can be tied at its end")
+            return
+        book = KnotBook(session, self._add_line, self._w)
+        book.exec()
+        book.deleteLater()
 
     def _write(self) -> None:
         text, ok = QInputDialog.getText(

@@ -106,6 +106,14 @@ def extracted(weave: Weave, section: Section, first: int, stop: int, name: str) 
     return knot, call
 
 
+def must_be_the_same(before: Weave, after: Weave, section: str, why: str) -> None:
+    """Raises InputError where a section does not do with the cord what it did."""
+    index = next(i for i, s in enumerate(before.sections) if s.name == section)
+    a, b = _traced(before, index), _traced(after, index)
+    if (a.crossings, a.paths, a.order) != (b.crossings, b.paths, b.order):
+        raise InputError(why, "Say where its ends rest in another way, then try again")
+
+
 def _end(ref: Ref, tails: tuple[str, ...]) -> str:
     try:
         return resolve(ref, tails)

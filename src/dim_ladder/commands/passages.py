@@ -11,7 +11,14 @@ from pydantic import Field
 
 from dim_ladder.base import InputError
 from dim_ladder.commands.edit_base import EditBase, bounded, in_section
-from dim_ladder.commands.knots import extracted, inlined, mirror_image, other_face, tails_before
+from dim_ladder.commands.knots import (
+    extracted,
+    inlined,
+    mirror_image,
+    must_be_the_same,
+    other_face,
+    tails_before,
+)
 from dim_ladder.notation import (
     Call,
     Cross,
@@ -247,7 +254,10 @@ class ExtractKnot(_Passage):
         first, stop = self._bounds(s)
         knot, call = extracted(doc.weave, s, first, stop, self.name)
         made = replace(doc.weave, knots=(*doc.weave.knots, knot))
-        return self._swap(replace(doc, weave=made), lambda _: (call,))
+        out = self._swap(replace(doc, weave=made), lambda _: (call,))
+        why = "as a knot this would rest its ends elsewhere: “to left” and “to right” then count its own ends"
+        must_be_the_same(doc.weave, out.weave, self.section, why)
+        return out
 
 
 class InlineKnot(_Passage):
@@ -268,7 +278,10 @@ class InlineKnot(_Passage):
             if isinstance(s.items[k], Call):
                 _, now = _found(out, self.section)
                 steps = inlined(out.weave, now, k)
+                before = out.weave
                 out = InlineKnot(section=self.section, at=k)._swap(out, partial(_always, steps))
+                why = "opened here, its ends would rest elsewhere: “to left” and “to right” then count all tails"
+                must_be_the_same(before, out.weave, self.section, why)
         return out
 
 

@@ -41,6 +41,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("go.search", "Find an action…", "Ctrl+K", "Go", "Search every action by its words"),
     Action("go.keys", "All keys", "F1", "Go", "Every key and what it does"),
     Action("record.mirror", "Mirror the unit", "Ctrl+M", "Record", "Add the unit so far once more, seen in a mirror"),
+    Action("record.book", "Tie a knot…", "Ctrl+J", "Record", "The book of knots: by words or by looks, in anybody’s words, tied from a place on"),
     Action("record.write", "Write a step…", "Ctrl+L", "Record", "Add a step, a knot or anything else the script can say, as one line"),
     Action("record.mend", "Mend the slip in the script", "Alt+Return", "Record", "Put the likeliest word, or the tails in between, where the script has a slip"),
     Action("record.over", "Turn the work over", "Ctrl+T", "Record", "From here on the back lies up: left becomes right"),

@@ -360,7 +360,8 @@ class Builder:
         pen = Pen(d, movers[0], self._name, movers[1:])
         if op.unseen:
             pen.pass_silently = {self.number[n] for n in op.unseen if n in self.number}
-        runner = Hops(self, op, pen, group, begun[0])
+        own = frozenset(d.order if ends is None else (e for g in ends.values() for e in g))
+        runner = Hops(self, op, pen, group, begun[0], own)
         records = runner.all(hops)
         pen.rest()
         d.bends[pen.end] = tuple(pen.bends)

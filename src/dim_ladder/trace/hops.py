@@ -27,12 +27,14 @@ def _goes_on(hop: Hop) -> bool:
 class Hops:
     """The hops of one step, one after the other."""
 
-    __slots__ = ("at_top", "b", "begun", "group", "names", "op", "path_start", "pen", "placed")
+    __slots__ = ("at_top", "b", "begun", "group", "names", "op", "own", "path_start", "pen", "placed")
 
     def __init__(
-        self, b: Builder, op: Op, pen: Pen, group: Callable[[Ref], tuple[int, ...]], path_start: int
-    ) -> None:
+        self, b: Builder, op: Op, pen: Pen, group: Callable[[Ref], tuple[int, ...]], path_start: int,
+        own: frozenset[int],
+    ) -> None:  # fmt: skip
         self.b, self.op, self.pen, self.group, self.path_start = b, op, pen, group, path_start
+        self.own = own  # the ends of the knot that is tied; of a bare step all there are
         self.placed: list[Placed] = []
         self.names: list[tuple[str, Bend]] = []
         self.at_top = False
@@ -319,16 +321,21 @@ class Hops:
         pen.from_lane, pen.row, pen.side, pen.last = d.paths[pen.end][-1], -1, 0, -1
 
     def _place(self, to: To) -> int:
-        n = len(self.b.d.order)
-        if to.where == "left":
-            return 0
-        if to.where == "right":
-            return n - 1
+        """Where among all tails; within a knot its own tails are what left, right and numbers count."""
+        order = self.b.d.order
+        rest = [e for e in order if e != self.pen.end]
+        own = [i for i, e in enumerate(rest) if e in self.own] or list(range(len(rest)))
+        n = len(own) + 1
+        at = {"left": 0, "right": n - 1}.get(to.where) if isinstance(to.where, str) else None
         if isinstance(to.where, int):
             if not 1 <= to.where <= n:
                 raise StepError(f"there is no place {to.where}: {n} tails hang")
-            return n - to.where if self.b.turned else to.where - 1
-        raise StepError(f"“{to.where}” is not a place to rest at", "left, right or a place number")
+            at = n - to.where if self.b.turned else to.where - 1
+        if at is None:
+            raise StepError(f"“{to.where}” is not a place to rest at", "left, right or a place number")
+        if not own:
+            return 0
+        return own[0] if at == 0 else own[at - 1] + 1
 
     def _to(self, hop: To) -> None:
         pen = self.pen
