@@ -40,6 +40,7 @@ from dim_ladder.notation import (
 from dim_ladder.publish.choices import SheetChoices
 from dim_ladder.scale import Plan
 from dim_ladder.shelf import Document
+from dim_ladder.shelf.document import laid
 
 
 class SetScript(EditBase):
@@ -52,7 +53,8 @@ class SetScript(EditBase):
         return "Edit script"
 
     def apply(self, doc: Document) -> Document:
-        return replace(doc, weave=parse_strict(self.text), draft="")
+        weave = parse_strict(self.text)
+        return replace(doc, weave=weave, draft="", layout=laid(self.text, weave))
 
 
 class SetDraft(EditBase):

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 from dim_ladder.commands.edits import Edit, SetDraft
+from dim_ladder.commands.layout import laid_out
 from dim_ladder.shelf import Document
 
 
@@ -68,6 +69,9 @@ class History:
         """Carry out an edit. Raises InputError and changes nothing when it cannot be carried out."""
         before = self._document
         after = edit.apply(before)
+        if before.layout and after.layout == before.layout and after.weave != before.weave:
+            # The person's own layout stays: only the lines that an edit asks for are others.
+            after = replace(after, layout=laid_out(before.layout, before.weave, after.weave))
         if after == before:
             return before
         last = self._done[-1] if self._done else None

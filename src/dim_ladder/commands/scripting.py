@@ -1,4 +1,4 @@
-"""Help while a script is typed: what could stand here, how a slip is mended, and edits that leave the layout alone."""
+"""Help while a script is typed: what could stand here, and how a slip is mended."""
 
 from __future__ import annotations
 
@@ -206,58 +206,3 @@ def _crossings(line: str, begin: int, verb: str, names: str) -> list[Fix]:
             f"{other} {' '.join(between)}, {verb} {last}",
         ),
     ]  # fmt: skip
-
-
-# -- layout ----------------------------------------------------------------------------------------
-
-
-def merged(own: str, before: str, after: str) -> str | None:
-    """A person's own text of a weave, changed as little as an edit asks for.
-
-    own : as typed, saying the same as `before`. before, after : the script as the program writes it, before and after
-    the edit. None where the two cannot be laid side by side.
-    """
-    own_lines, base, new = own.split("\n"), before.split("\n"), after.split("\n")
-    where = _aligned(own_lines, base)
-    if where is None:
-        return None
-    out: list[str] = []
-    done = 0  # lines of the own text that are dealt with
-    for tag, i, j, k, m in difflib.SequenceMatcher(None, base, new, autojunk=False).get_opcodes():
-        if tag == "equal":
-            stop = where[j - 1] + 1
-            out += own_lines[done:stop]
-            done = stop
-            continue
-        if i < j:  # lines go, with the blank ones before them
-            out += own_lines[done : where[i]]
-            done = where[j - 1] + 1
-        out += new[k:m]
-    return "\n".join([*out, *own_lines[done:]])
-
-
-def _aligned(own: list[str], base: list[str]) -> list[int] | None:
-    """For every line of the program's text the line of the person's that says the same; None where one is missing."""
-    out: list[int] = []
-    at = 0
-    for line in base:
-        if not line.strip():
-            # A blank line of the program stands at a blank one of the person, or at no line of its own.
-            if at < len(own) and not own[at].strip():
-                out.append(at)
-                at += 1
-            else:
-                out.append(at - 1)
-            continue
-        wanted = _plain(line)
-        while at < len(own) and not own[at].strip():
-            at += 1
-        if at >= len(own) or _plain(own[at]) != wanted:
-            return None
-        out.append(at)
-        at += 1
-    return out
-
-
-def _plain(line: str) -> str:
-    return re.sub(r"\s+", " ", re.sub(r"\s*([,:|()])\s*", r"\1", line.strip().lower()))

@@ -14,10 +14,10 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from dim_ladder.base import InputError, Problem, WorldError
 from dim_ladder.calibrate import Tie
-from dim_ladder.notation import parse, write
+from dim_ladder.notation import parse
 from dim_ladder.publish.choices import SheetChoices
 from dim_ladder.scale import Plan
-from dim_ladder.shelf.document import Document
+from dim_ladder.shelf.document import Document, laid
 
 FORMAT = "dim-ladder-weave"
 VERSION = 2  # 1: the first script language. 2: the whole language; how the work lies before the reader.
@@ -42,7 +42,7 @@ def document_text(doc: Document) -> str:
     file = {
         "format": FORMAT,
         "version": VERSION,
-        "script": write(doc.weave),
+        "script": doc.script,
         "ties": [t.model_dump(mode="json", exclude_defaults=True) for t in doc.ties],
         "plan": doc.plan.model_dump(mode="json"),
         "sheet": doc.sheet.model_dump(mode="json"),
@@ -100,7 +100,9 @@ def read_document_text(text: str, name: str = "the document") -> Document:
     parsed = parse(file.script)
     if parsed.problems:
         raise InputError.of(parsed.problems)
-    return Document(parsed.weave, file.ties, file.plan, file.sheet, file.draft)
+    return Document(
+        parsed.weave, file.ties, file.plan, file.sheet, file.draft, laid(file.script, parsed.weave)
+    )
 
 
 def read_document(path: Path) -> Document:
@@ -110,7 +112,7 @@ def read_document(path: Path) -> Document:
         parsed = parse(text)
         if parsed.problems:
             raise InputError.of(parsed.problems)
-        return Document(parsed.weave)
+        return Document.of_script(text, parsed.weave)
     return read_document_text(text, path.name)
 
 
@@ -132,7 +134,7 @@ def read_text(path: Path) -> str:
 
 def save_document(doc: Document, path: Path) -> None:
     """Write a document, or only its script when the name ends in .weave. Whole or not at all."""
-    write_atomic(path, write(doc.weave) if path.suffix == ".weave" else document_text(doc))
+    write_atomic(path, doc.script if path.suffix == ".weave" else document_text(doc))
 
 
 def write_atomic(path: Path, data: str | bytes) -> None:

@@ -256,8 +256,9 @@ def test_what_would_rest_elsewhere_is_not_made_or_opened():
     doc = doc_of(4, "1: over 2, to right")
     with pytest.raises(InputError, match="rest its ends elsewhere"):
         ExtractKnot(section="s", at=0, name="n").apply(doc)
+    text = write(weave_of(4, "1: over 2")).replace(
+        "section", "knot n (a | b)\n  a: over b, to right\n\nsection", 1
+    )
+    knotted = Document(parse_strict(text.replace("1: over 2", "n (1 | 2)")))
     with pytest.raises(InputError, match="would rest elsewhere"):
-        text = write(weave_of(4, "1: over 2")).replace(
-            "section", "knot n (a | b)\n  a: over b, to right\n\nsection", 1
-        )
-        InlineKnot(section="s", at=0).apply(Document(parse_strict(text.replace("1: over 2", "n (1 | 2)"))))
+        InlineKnot(section="s", at=0).apply(knotted)

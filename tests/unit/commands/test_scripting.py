@@ -5,9 +5,10 @@ import random
 import pytest
 
 from dim_ladder.commands import AddItem, History, MoveItem, RemoveItem, SetColour, SetName, SetScript
-from dim_ladder.commands.scripting import completions, fixes, merged
+from dim_ladder.commands.layout import merged
+from dim_ladder.commands.scripting import completions, fixes
 from dim_ladder.notation import parse, parse_strict, write
-from dim_ladder.shelf import Document
+from dim_ladder.shelf import Document, read_document, save_document
 from dim_ladder.trace import trace
 from helpers.weaves import TERN, weave_of
 
@@ -133,20 +134,40 @@ def test_an_edit_changes_only_the_lines_it_asks_for():
 @pytest.mark.parametrize("seed", range(20))
 def test_through_random_edits_the_layout_stays_and_says_what_the_weave_is(seed):
     rng = random.Random(seed)
-    history = History(Document(parse_strict(OWN)))
-    own, before = OWN, write(history.document.weave)
+    history = History(Document.of_script(OWN, parse_strict(OWN)))
     for _ in range(12):
         many = len(history.document.weave.section("bar").items)
         edit = rng.choice([
             SetName(name=f"N{rng.randint(0, 9)}"), SetColour(cord="tide", colour=f"#{rng.randrange(1 << 24):06x}"),
             AddItem(section="bar", text="1: over 2 -- so", at=rng.randint(0, many)),
             *([RemoveItem(section="bar", at=rng.randrange(many)), MoveItem(section="bar", at=rng.randrange(many), to=0)] if many else []),
-            SetScript(text=write(history.document.weave).replace("fit", "repeat 3")),
+            SetScript(text=write(history.document.weave)),
         ])  # fmt: skip
-        after = history.do(edit).weave
-        own = merged(own, before, write(after))
-        before = write(after)
-        assert own is not None
-        assert parse_strict(own) == after
+        before = history.document
+        after = history.do(edit)
+        assert parse_strict(after.script) == after.weave
+        if isinstance(edit, SetScript):
+            assert after.layout == ""
+            history.undo()
+            assert history.document == before
+    own = history.document.layout
     kept = [x for x in OWN.split("\n") if x.startswith("    buoy.a") or x.startswith("-- how")]
     assert all(k in own.split("\n") for k in kept)
+
+
+def test_the_layout_is_kept_in_the_file(tmp_path):
+    doc = Document.of_script(OWN, parse_strict(OWN))
+    for name in ("tern.dimladder", "tern.weave"):
+        save_document(doc, tmp_path / name)
+        assert read_document(tmp_path / name).script == OWN
+    plain = Document.of_script(TERN, parse_strict(TERN))
+    assert plain.layout == ""
+    assert plain == Document(parse_strict(TERN))
+
+
+def test_a_long_script_of_like_lines_is_laid_out_at_once():
+    text = write(weave_of(2, *["1: over 2"] * 3000)).replace("section", "\n\nsection")
+    history = History(Document.of_script(text, parse_strict(text)))
+    after = history.do(AddItem(section="s", text="1: under 2", at=1500))
+    assert after.layout.count("\n\n\nsection") == 1
+    assert parse_strict(after.layout) == after.weave

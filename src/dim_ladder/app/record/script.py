@@ -27,8 +27,8 @@ from dim_ladder.app.theme import mono, theme
 from dim_ladder.base import Problem
 from dim_ladder.base.colours import mix
 from dim_ladder.commands import SetDraft, SetScript
-from dim_ladder.commands.scripting import Fix, completions, fixes, merged
-from dim_ladder.notation import Weave, parse, write
+from dim_ladder.commands.scripting import Fix, completions, fixes
+from dim_ladder.notation import Weave, parse
 from dim_ladder.trace import trace
 
 _HOPS = "over|under|up|down|own|round|bight|follow|leave|bead|to|gap|at|each|behind|turns"
@@ -66,11 +66,6 @@ class _Colours(QSyntaxHighlighter):
             self.setFormat(m.start(), m.end() - m.start(), form)
 
 
-def _same(text: str, weave: Weave) -> bool:
-    parsed = parse(text)
-    return parsed.ok and parsed.weave == weave
-
-
 class ScriptPane(QPlainTextEdit):
     """Typing becomes an edit when it can be read, and is kept as a draft while it cannot."""
 
@@ -82,7 +77,6 @@ class ScriptPane(QPlainTextEdit):
         self._colours = _Colours(self.document())
         self._theme = theme()
         self._filling = False
-        self._own = self._says = ""  # the text as the person laid it out, and how the program writes the same
         self.problems: tuple[Problem, ...] = ()
         self.setFont(mono(0.95))
         self.setAccessibleName("Script of the weave")
@@ -205,14 +199,13 @@ class ScriptPane(QPlainTextEdit):
         self._timer.stop()
         text = self.toPlainText()
         document = self._session.document
-        if text == (document.draft or write(document.weave)) or (text == self._own and not document.draft):
+        if text == (document.draft or document.script):
             return
         parsed = parse(text)
         if parsed.problems:
             self._session.do(SetDraft(text=text))
             self._mark(parsed.problems)
             return
-        self._own, self._says = text, write(parsed.weave)
         self._session.do(SetScript(text=text))
         self._mark(())
         weave = self._session.weave
@@ -234,24 +227,9 @@ class ScriptPane(QPlainTextEdit):
             self._theme = theme()
             self._colours.rehighlight()
         document = self._session.document
-        text = document.draft or write(document.weave)
+        text = document.draft or document.script
         own = self.toPlainText()
-        if document.draft:
-            self._mark(parse(document.draft).problems)
-        else:
-            self._mark(())
-            # The person's own layout stays: only the lines that an edit asks for are others.
-            laid = (
-                self._own
-                if text == self._says
-                else merged(self._own, self._says, text)
-                if self._own
-                else None
-            )
-            if laid is not None and _same(laid, document.weave):
-                self._own, self._says, text = laid, text, laid
-            else:
-                self._own = self._says = ""
+        self._mark(parse(document.draft).problems if document.draft else ())
         if own == text:
             return
         if self.hasFocus() and not document.draft:
