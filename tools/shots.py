@@ -83,6 +83,16 @@ def main() -> None:
         shot("record-playback")
         board.player.leave()
         from dim_ladder.app.along.screen import Along
+        from dim_ladder.app.record.knots import KnotBook
+
+        book = KnotBook(w.session, lambda _: None, w)
+        book.resize(980, 640)
+        book.show()
+        book.search.setText("button")
+        QTest.qWait(1500)
+        settle(w)
+        book.grab().save(str(OUT / "knot-book.png"))
+        book.close()
 
         os.environ["DIM_LADDER_STATE"] = str(folder / "state")
         along = Along(w.session)
