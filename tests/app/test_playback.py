@@ -179,3 +179,13 @@ def test_the_motion_is_saved_as_one_picture(window, settled, monkeypatch, tmp_pa
     ET.fromstring(text)
     assert text.count("<animateMotion") == 4
     assert "tern.svg" in window.message_text.text()
+
+
+def test_with_an_end_in_hand_nothing_is_played(window, board):
+    QTest.keyClicks(board, "1o")
+    for action in ("play.run", "play.back", "play.next", "play.behind"):
+        window.run(action)
+        assert not board.player.on
+        assert "Rest the end first" in window.message_text.text()
+    assert window.session.draft is not None
+    assert not board.grab().isNull()

@@ -422,3 +422,26 @@ def test_the_persons_own_layout_stays_through_edits_of_other_views(window, settl
     window.session.undo()
     assert "    half-right ( 1|2 3|4 )" in script.toPlainText()
     assert parse_strict(script.toPlainText()) == window.session.weave
+
+
+def test_a_layer_that_hangs_as_one_tail_is_called_by_its_name(window, tmp_path, settled):
+    window.open_path(window.session.path.parent / "double-bar.dimladder")
+    settled(window)
+    board = window.record.board
+    window.session.choose_section([s.name for s in window.session.weave.sections].index("coat"))
+    order = window.session.board_order()
+    at = order.index("bar")
+    QTest.keyClicks(board, str(at))
+    assert "bar is next" in board.prompt_text()
+    assert not board.grab().isNull()
+
+
+def test_no_end_is_taken_in_hand_on_a_round_former(window, settled):
+    window.open_path(window.session.path.parent / "marsh-ring.dimladder")
+    settled(window)
+    board = window.record.board
+    window.session.choose_section(0)
+    QTest.keyClicks(board, "1")
+    assert window.session.draft is None
+    assert "round former" in window.message_text.text()
+    assert not board.grab().isNull()

@@ -12,7 +12,8 @@ def _phi(z: float) -> float:
 
 @dataclass(frozen=True, slots=True)
 class Spread:
-    """parts : (weight, median, sd of the logarithm); weights sum to 1. Unit: that of the medians."""
+    """parts : (weight, median, sd of the logarithm); weights sum to 1. Unit: that of the medians. A median of 0 is
+    nothing, for sure: an end that a section does not touch."""
 
     parts: tuple[tuple[float, float, float], ...]
 
@@ -30,15 +31,19 @@ class Spread:
         if x <= 0:
             return 1.0
         return sum(
-            w * _phi((math.log(m) - math.log(x)) / s) if s > 0 else w * (m > x) for w, m, s in self.parts
+            w * _phi((math.log(m) - math.log(x)) / s) if s > 0 and m > 0 else w * (m > x)
+            for w, m, s in self.parts
         )
 
     def quantile(self, p: float) -> float:
         """The value that is not exceeded with probability p (0 < p < 1), to a relative 1e-9."""
         if not 0 < p < 1:
             raise ValueError("a quantile needs a probability between 0 and 1")
-        lo = min(math.log(m) - 9 * s for _, m, s in self.parts)
-        hi = max(math.log(m) + 9 * s for _, m, s in self.parts)
+        some = [(math.log(m), s) for _, m, s in self.parts if m > 0]
+        if not some or p <= sum(w for w, m, _ in self.parts if m <= 0):
+            return 0.0
+        lo = min(m - 9 * s for m, s in some)
+        hi = max(m + 9 * s for m, s in some)
         for _ in range(80):
             mid = (lo + hi) / 2
             if 1 - self.chance_above(math.exp(mid)) < p:

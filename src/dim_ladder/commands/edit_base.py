@@ -8,7 +8,7 @@ from dataclasses import replace
 from pydantic import BaseModel, ConfigDict
 
 from dim_ladder.base import InputError
-from dim_ladder.notation import Section, nearest
+from dim_ladder.notation import Section, name_problems, nearest
 from dim_ladder.shelf import Document
 
 
@@ -29,9 +29,15 @@ def bounded(at: int, count: int) -> int:
 
 
 def in_section(doc: Document, name: str, change: Callable[[Section], Section]) -> Document:
+    """A document with one section changed. Raises InputError where it is not there, and where it would then speak of
+    beads or ends that the weave does not have: its file could not be read again."""
     sections = doc.weave.sections
     index = next((i for i, s in enumerate(sections) if s.name == name), None)
     if index is None:
         raise InputError(f"there is no section “{name}”", nearest(name, (s.name for s in sections)))
     new = (*sections[:index], change(sections[index]), *sections[index + 1 :])
-    return replace(doc, weave=replace(doc.weave, sections=new))
+    made = replace(doc.weave, sections=new)
+    problems = name_problems(made)
+    if problems:
+        raise InputError(problems[0].message, problems[0].hint)
+    return replace(doc, weave=made)

@@ -5,6 +5,7 @@ from dim_ladder.notation.cursor import (
 )
 from dim_ladder.notation.parser import (
     Parsed,
+    name_problems,
     parse,
     parse_count,
     parse_item,
@@ -101,6 +102,7 @@ __all__ = [
     "item_refs",
     "mirrored",
     "mirrored_item",
+    "name_problems",
     "nearest",
     "parse",
     "parse_count",

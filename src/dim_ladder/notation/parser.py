@@ -68,6 +68,13 @@ def _parse(text: str) -> Parsed:
     return _Parser(text).run()
 
 
+def name_problems(weave: Weave) -> tuple[Problem, ...]:
+    """Names that a weave speaks of and does not have: a text of it could not be read. Places are left out."""
+    p = _Parser("")
+    p._check_names(weave)
+    return tuple(p.problems)
+
+
 def parse_strict(text: str) -> Weave:
     """Read a script; raises InputError with all problems when there is any."""
     parsed = parse(text)

@@ -154,3 +154,13 @@ class TestSpread:
         assert s.chance_above(0) == 1
         with pytest.raises(ValueError, match="between 0 and 1"):
             s.quantile(1)
+
+
+def test_nothing_for_sure_is_nothing():
+    none = Spread(((1.0, 0.0, 0.2),))
+    assert (none.median, none.mean, none.sd, none.interval(0.9)) == (0.0, 0.0, 0.0, (0.0, 0.0))
+    assert none.chance_above(1) == 0.0
+    half = Spread(((0.5, 0.0, 0.2), (0.5, 100.0, 0.1)))
+    assert half.quantile(0.4) == 0.0
+    assert half.quantile(0.75) == pytest.approx(100.0, rel=1e-6)
+    assert half.chance_above(100.0) == pytest.approx(0.25)

@@ -262,3 +262,21 @@ def test_what_would_rest_elsewhere_is_not_made_or_opened():
     knotted = Document(parse_strict(text.replace("1: over 2", "n (1 | 2)")))
     with pytest.raises(InputError, match="would rest elsewhere"):
         InlineKnot(section="s", at=0).apply(knotted)
+
+
+def test_an_edit_never_leaves_a_weave_that_could_not_be_read_again():
+    doc = doc_of(2, "1: over 2")
+    for text in ("1: bead eye", "reed.a: over 1", "1: over reed.a"):
+        for edit in (
+            AddItem(section="s", text=text),
+            AddItems(section="s", text=text),
+            ReplaceItems(section="s", at=0, text=text),
+        ):
+            with pytest.raises(InputError, match=r"no bead|no end"):
+                edit.apply(doc)
+    with_reed = parse_strict(
+        write(doc.weave).replace("hang\n", "  moss nylon-2mm #3f7a4a\n\nhang\n", 1)
+        + "  add moss.a at 2\n  moss.a: over 1\n"
+    )
+    with pytest.raises(InputError, match=r"no end “moss\.a” hangs here"):
+        RemoveItem(section="s", at=1).apply(Document(with_reed))

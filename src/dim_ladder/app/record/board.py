@@ -31,7 +31,7 @@ class Board(BoardView):
         """Take an end in hand."""
         s = self._session
         self.player.leave()
-        if s.document.draft or not s.weave.sections:
+        if s.document.draft or not s.weave.sections or s.weave.sections[s.section].former is not None:
             s.said.emit(self.prompt_text())
             return
         if s.chosen >= 0:

@@ -97,7 +97,6 @@ class Player(QObject):
             return
         motion = self._enter()
         if motion is None:
-            self._session.said.emit("There is no step to play yet")
             return
         self.forward = forward
         if forward and self.moment >= motion.end:
@@ -112,10 +111,14 @@ class Player(QObject):
     def _enter(self) -> Motion | None:
         """Begin to show moments: at the chosen rung, with its step about to be made."""
         s = self._session
+        if s.draft is not None:
+            s.said.emit("Rest the end first, or let it go: then the steps can be played")
+            return None
         if self.on:
             return self.motion()
         motion = self.motion()
         if motion is None:
+            s.said.emit("There is no step to play yet")
             return None
         chosen = s.chosen if motion.first <= s.chosen <= motion.last else motion.first
         several = s.anchor not in (-1, s.chosen)

@@ -33,6 +33,11 @@ STYLE = Style(unit=34.0, row=36.0, cord=15.0)
 SHOWN_STEPS = 8
 
 
+def _called(end: str, names: tuple[str, ...]) -> str:
+    """An end by its letter; a finished layer that hangs as one tail by its name."""
+    return letter(names.index(end)) if end in names else end
+
+
 class BoardView(QWidget):
     """What is drawn, and what lies where. Emits prompt whenever what can be done next changes."""
 
@@ -150,7 +155,7 @@ class BoardView(QWidget):
                     "Choose an end: press its letter or its place number. It goes over with O, under with U."
                 )
             return "Next step: press an end’s letter or place number. Ctrl+M adds the mirror image."
-        who = letter(names.index(s.draft.end))
+        who = _called(s.draft.end, names)
 
         def k(name: str) -> str:
             return s.keys.of(f"board.{name}")
@@ -169,7 +174,7 @@ class BoardView(QWidget):
         at = order.index(s.draft.end) + s.draft.side
         side = "right" if s.draft.side > 0 else "left"
         if 0 <= at < len(order):
-            nxt = letter(names.index(order[at]))
+            nxt = _called(order[at], names)
             doubled = ", doubled" if s.draft.bight else ""
             return (
                 f"{who} going {side}{doubled}, {nxt} is next: {k('over')} over, {k('under')} under, {k('round')} round, "
@@ -256,7 +261,10 @@ class BoardView(QWidget):
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawEllipse(here, 16 * self._scale, 16 * self._scale)
         if 0 <= at_index < len(order):
-            there = self._at(tails[ends[order[at_index]]])
+            next_tail = tails.get(ends[order[at_index]])
+            if next_tail is None:
+                return
+            there = self._at(next_tail)
             pen = QPen(QColor(t.signal), 2, Qt.PenStyle.DashLine)
             painter.setPen(pen)
             painter.drawEllipse(there, 16 * self._scale, 16 * self._scale)
