@@ -41,6 +41,9 @@ OVERHEAD_SPREAD = 0.8
 FIXED_MM, FIXED_SD = 8.0, 10.0  # start and finish in the tied length
 
 
+LEAST_MM = 0.01
+
+
 @dataclass(frozen=True, slots=True)
 class Prior:
     """What is assumed before any tie. Lengths in mm.
@@ -81,6 +84,8 @@ def prior_for(weave: Weave, shape: RoughShape | None = None) -> Prior:
         dtype=np.float64,
     )
     pitch = np.array([s.pitch * mean + s.span_mm for s in shape.sections], dtype=np.float64)
+    # What a section does not touch takes next to nothing: logarithms need a little of it.
+    unit, pitch = np.maximum(unit, LEAST_MM), np.maximum(pitch, LEAST_MM)
     hanging = HANGINGS.get(weave.hang.on, HANGINGS["bar"]).per_cord_mm / 2
     overhead = np.full(len(names), hanging + 20.0)
     return Prior(

@@ -1,3 +1,6 @@
+import math
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
@@ -8,7 +11,7 @@ from dim_ladder.calibrate.model import _collect, _predict, _prior_gaussian
 from dim_ladder.notation import parse_strict
 from dim_ladder.shape import rough_shape
 from helpers.ties import tie
-from helpers.weaves import PLAIT, SPIRAL, TERN
+from helpers.weaves import PLAIT, SPIRAL, TERN, weave_of
 
 W = parse_strict(TERN)
 
@@ -164,3 +167,14 @@ def test_nothing_for_sure_is_nothing():
     assert half.quantile(0.4) == 0.0
     assert half.quantile(0.75) == pytest.approx(100.0, rel=1e-6)
     assert half.chance_above(100.0) == pytest.approx(0.25)
+
+
+def test_a_section_that_ties_nothing_takes_next_to_nothing():
+    weave = weave_of(2, "1: over 2")
+    shape = rough_shape(weave)
+    (one,) = shape.sections
+    nothing = replace(one, pitch=0.0, per_role=dict.fromkeys(one.per_role, 0.0))
+    c = calibrate(weave, (), prior_for(weave, replace(shape, sections=(nothing,))))
+    for role in c.prior.roles:
+        assert 0 < c.per_unit(role, "s").median < 1
+        assert math.isfinite(c.per_length(role, "s").median)
