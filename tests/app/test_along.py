@@ -56,6 +56,18 @@ def begin(along, **counts):
     return along
 
 
+def test_return_begins(opened):
+    along = opened()
+    QTest.keyClick(along.focusWidget() or along, Key.Key_Return)
+    assert along.tying is not None
+    assert along.tying.at == 0
+    along.next()
+    QTest.keyClick(along, Key.Key_Escape)
+    again = opened()
+    QTest.keyClick(again.focusWidget() or again, Key.Key_Return)  # goes on where it was
+    assert again.tying.at == 1
+
+
 def test_any_key_a_click_and_a_pedal_go_on_and_the_units_are_counted(opened, time):
     along = begin(opened(), bar=2)
     assert along.unit.text() == "1 / 2"

@@ -44,6 +44,11 @@ class BeginPage(QWidget):
     def say(self, text: str) -> None:
         self.words.setText(text)
 
+    def press(self) -> None:
+        """Return: the button that has the focus, else the one that begins."""
+        focused = self.focusWidget()
+        (focused if isinstance(focused, QPushButton) else self.begin_button).click()
+
     def offer(self, session: Session, place: str, changed: bool) -> None:
         """place : where the maker was, "" for nowhere. changed : the weave is another one since."""
         clear(self._layout)

@@ -301,6 +301,8 @@ class Along(QWidget):
         key = Qt.Key(event.key())
         if key == Qt.Key.Key_Escape:
             self.close()
+        elif self.tying is None and key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.begin.press()
         elif self.tying is None or key in UNUSED:
             super().keyPressEvent(event)
         elif not self.clock.running:
