@@ -73,6 +73,7 @@ def timed(work: Callable[[], object], runs: int = 9) -> float:
 
 def tracing() -> None:
     from dim_ladder.notation import Cross, Former, Section, Step, Widen, parse, parse_item, parse_strict
+    from dim_ladder.shape import tight, tighten
     from dim_ladder.trace import Tracer, trace
     from dim_ladder.trace.former import former_work
     from dim_ladder.trace.former_pictures import flat_picture
@@ -106,6 +107,20 @@ def tracing() -> None:
     added = timed(lambda: tracer.trace(runner, units=24, draft=(0, hitch[next(turn) % 2])), 41)
     report("one hitch added to the runner piece", added, "ms", 5)
     part = trace(runner, units=1)
+    for name, weave_, section in (("a flat band", parse_strict(BAND.format(count="fit")), "bar"),):
+        start = time.perf_counter()
+        found = tight(weave_, section)
+        took = time.perf_counter() - start
+        size = f"pitch {found.pitch:.2f}, overlap {found.overlap:.3f}, converged {found.converged}"
+        report(f"{name} pulled tight", took, "s", 1, size)
+    start = time.perf_counter()
+    for found in tighten(runner, "bars"):
+        if time.perf_counter() - start > 10:
+            break
+    took = time.perf_counter() - start
+    size = f"pitch {found.pitch:.1f} after {found.steps} steps, converged {found.converged}"
+    # Ten seconds are the aim for a tight one: not reached as long as it is not tight by then.
+    report("a row of bars on eight ends pulled tight", took if found.converged else 99.0, "s", 10, size)
     report("hold check of one row out and back", timed(lambda: hold(part), 3), "ms", 2000)
     section = Section("s", "body", former=Former(13, 21), items=(Widen("follow"),))
     head = former_work(section)

@@ -56,7 +56,10 @@ def main() -> None:
 
         w.show()
         shot("record", tern.stem, "view.record")
-        shot("record-spiral", "marsh-curl")
+        w.stage("view.look")
+        settle(w)
+        shot("look")
+        shot("record-spiral", "marsh-curl", "view.record")
         w.run("file.new")
         w.run("view.hang")
         hang = w.screen_of("view.hang")

@@ -15,7 +15,7 @@ from dim_ladder.commands import ACTIONS, SetName
 from dim_ladder.publish.typeface import FAMILY, MONO_FAMILY
 from dim_ladder.shelf import read_document
 
-STAGES = ("view.hang", "view.record", "view.tie", "view.cut", "view.sheet")
+STAGES = ("view.hang", "view.record", "view.look", "view.tie", "view.cut", "view.sheet")
 
 
 def test_every_action_of_the_table_has_a_handler_and_a_place(window):
@@ -56,14 +56,14 @@ def test_the_sheet_of_keys_names_every_action_and_finds_by_words(window, qtbot):
 
 
 def test_stages_by_key_and_by_bead(window, qtbot):
-    for key, stage in zip("H1234", STAGES, strict=True):
+    for key, stage in zip("H15234", STAGES, strict=True):
         QTest.keyClick(window, getattr(Qt.Key, f"Key_{key}"), Qt.KeyboardModifier.ControlModifier)
         assert window.stack.currentWidget() is window._stages[stage]
     line = window.cord_line
     QTest.mouseClick(line, Qt.MouseButton.LeftButton, pos=line.centre(1).toPoint())
     assert window.stack.currentWidget() is window.record
     QTest.keyClick(line, Qt.Key.Key_Right)
-    assert window.stack.currentWidget() is window._stages["view.tie"]
+    assert window.stack.currentWidget() is window._stages["view.look"]
 
 
 def test_shipped_fonts_are_used(window, qapp):

@@ -14,6 +14,7 @@ from dim_ladder.trace.display import cord_lines
 BEADS = (
     ("view.hang", "Hang"),
     ("view.record", "Record"),
+    ("view.look", "Look"),
     ("view.tie", "Tie"),
     ("view.cut", "Cut"),
     ("view.sheet", "Sheet"),

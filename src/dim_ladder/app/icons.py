@@ -23,6 +23,7 @@ ICONS: dict[str, str] = {
     "edit.paste": "M4 4 L16 4 L16 18 L4 18 L4 4|M8 2 L12 2 L12 5 L8 5 L8 2",
     "view.hang": "M2 3 L18 3|M6 3 L6 18|M14 3 L14 18",
     "view.record": "d 10 10 6",
+    "view.look": "M2 10 Q10 1 18 10 Q10 19 2 10|d 10 10 2.6",
     "view.tie": "M3 17 Q10 2 17 17|M3 7 Q10 20 17 7",
     "view.cut": "o 5 15 2.5|o 15 15 2.5|M6.5 13 L14 3|M13.5 13 L6 3",
     "view.sheet": "M4 2 L16 2 L16 18 L4 18 L4 2|-M7 7 L13 7|-M7 11 L13 11",

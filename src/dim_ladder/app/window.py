@@ -47,7 +47,7 @@ OF_RUNGS = (
     "edit.cut", "edit.copy", "edit.paste", "record.remove", "record.earlier", "record.later", "record.insert",
     "play.run", "play.back", "play.next", "play.previous", "play.faster", "play.slower", "play.behind",
 )  # fmt: skip
-STAGES = ("view.hang", "view.record", "view.tie", "view.cut", "view.sheet")
+STAGES = ("view.hang", "view.record", "view.look", "view.tie", "view.cut", "view.sheet")
 
 
 class MainWindow(QMainWindow):
@@ -251,6 +251,10 @@ class MainWindow(QMainWindow):
             hang = HangScreen(self.session)
             hang.ready.connect(lambda: self.stage("view.record"))
             return hang
+        if which == "view.look":
+            from dim_ladder.app.look.screen import LookScreen
+
+            return LookScreen(self.session)
         if which == "view.tie":
             from dim_ladder.app.tie.screen import TieScreen
 

@@ -23,7 +23,7 @@ from dim_ladder.publish import embedded_document
 from dim_ladder.publish.choices import SizeRow
 from dim_ladder.scale import Plan, solve
 from dim_ladder.scale.cuts import thirds_words
-from dim_ladder.shape import rough_shape
+from dim_ladder.shape import rough_shape, tight
 from dim_ladder.shelf import (
     Document,
     read_document,
@@ -260,13 +260,30 @@ def shape(
     file: File, section: Annotated[str | None, typer.Option(help="A section; the first body by default.")] = None,
     as_json: Json = False,
 ) -> int:  # fmt: skip
-    """Size in cord diameters. For now a rough rule from the traced path, said so by "converged": false."""
+    """Size in cord diameters, of the section pulled tight. Where it cannot be (it does not repeat as it is), a rough rule
+    from the traced path, said so by "converged": false and "why"."""
     start = time.perf_counter()
     weave = read_document(file).weave
     _traced(weave)
     rough = rough_shape(weave)
     name = section or next((s.name for s in weave.sections if s.kind == "body"), "")
     found = rough.section(name)
+    why = ""
+    if found is not None:
+        try:
+            s = tight(weave, name)
+        except InputError as e:
+            why = str(e)
+        else:
+            _answer(
+                {
+                    "pitch": s.pitch, "width": s.width, "thickness": s.thickness, "twist_deg": 0.0,
+                    "per_end": s.per_end, "overlap": s.overlap, "converged": s.converged, "spread": rough.spread,
+                    "seconds": time.perf_counter() - start,
+                },
+                as_json,
+            )  # fmt: skip
+            return 0
     if found is None:
         raise InputError(
             f"there is no section “{name}” with crossings", ", ".join(s.name for s in rough.sections)
@@ -279,6 +296,7 @@ def shape(
         "per_end": {e: found.per_role[r] for e, r in rough.roles.role_of.items()},
         "overlap": None,
         "converged": False,
+        "why": why,
         "spread": rough.spread,
         "seconds": time.perf_counter() - start,
     }

@@ -6,6 +6,8 @@ from dim_ladder.base import InputError
 from dim_ladder.notation import Weave
 from dim_ladder.publish.motion import animated_svg, stills
 from dim_ladder.publish.svg import to_svg
+from dim_ladder.shape.faces import SIDES, cords_of, face
+from dim_ladder.shape.tighten import tight
 from dim_ladder.trace import Trace
 from dim_ladder.trace.display import Picture
 from dim_ladder.trace.former import former_sections, former_work
@@ -13,13 +15,13 @@ from dim_ladder.trace.former_pictures import flat_picture, round_picture
 from dim_ladder.trace.ladder import ladder_picture
 from dim_ladder.trace.pictures import diagram, step_picture
 
-KINDS = "steps, ladder, diagram or motion"
+KINDS = "steps, ladder, diagram, motion, front, back or edge"
 
 
 def drawn(weave: Weave, t: Trace, what: str, frames: int = 0) -> dict[str, str]:
     """SVG texts by file name. frames : of a motion, so many still pictures a step instead of one that moves."""
-    if what in ("front", "back", "edge"):
-        raise InputError(f"the {what} needs the tightened shape, which is not there yet", KINDS)
+    if what in SIDES:
+        return _faces(weave, what)
     if what == "motion":
         return _motion(t, frames)
     made: dict[str, Picture]
@@ -38,6 +40,24 @@ def drawn(weave: Weave, t: Trace, what: str, frames: int = 0) -> dict[str, str]:
     if what in ("steps", "diagram"):
         made |= _former_pictures(weave, steps=what == "steps")
     return {name: to_svg(picture) for name, picture in made.items()}
+
+
+def _faces(weave: Weave, side: str) -> dict[str, str]:
+    """Every body that repeats, pulled tight."""
+    made: dict[str, str] = {}
+    why = "no body section"
+    for s in weave.sections:
+        if s.kind != "body":
+            continue
+        try:
+            picture = face(tight(weave, s.name), cords_of(weave, s.name), side)
+        except InputError as e:
+            why = f"{s.name}: {e}"
+            continue
+        made[f"{s.name}-{side}.svg"] = to_svg(picture)
+    if not made:
+        raise InputError(f"there is nothing to pull tight ({why})", KINDS)
+    return made
 
 
 def _motion(t: Trace, frames: int) -> dict[str, str]:

@@ -32,6 +32,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("edit.stop", "Stop tracing", "Ctrl+.", "Edit", "Leave the rest of a very long weave untraced; the next edit goes on", "tracing"),
     Action("view.hang", "Hang", "Ctrl+H", "Go", "Choose the cords, what they hang on and how they are made fast"),
     Action("view.record", "Record", "Ctrl+1", "Go", "Record steps by keys, mouse or script"),
+    Action("view.look", "Look", "Ctrl+5", "Go", "The section pulled tight: front, back and edge, its size and the cord it takes"),
     Action("view.tie", "Tie", "Ctrl+2", "Go", "Log a test tie and see what it teaches"),
     Action("view.cut", "Cut", "Ctrl+3", "Go", "Size, whole units and cuts"),
     Action("view.sheet", "Sheet", "Ctrl+4", "Go", "The instruction sheet, as the reader gets it"),
