@@ -263,6 +263,17 @@ def test_the_crossing_under_the_pointer_flips(four, settled):
     assert four.session.chosen == 2
 
 
+def test_with_an_end_in_hand_only_its_own_crossings_flip(four, settled):
+    board = four.record.board
+    board.setFocus()
+    QTest.keyClicks(board, "1")
+    at = board.position_of("crossing", len(four.session.ladder.crossings) - 1)
+    before = four.session.weave
+    QTest.mouseClick(board, Qt.MouseButton.LeftButton, NONE, at.toPoint())
+    assert "Rest the end first" in four.message_text.text()
+    assert four.session.weave is before
+
+
 def test_a_crossing_of_a_knot_says_how_to_change_it(window, settled):
     board = window.record.board
     board.setFocus()

@@ -287,7 +287,7 @@ class Board(BoardView):
         record = next((r for r in trace.steps if r.start <= crossing < r.stop), None)
         if record is None or not record.hops:
             return
-        in_hand = s.draft is not None and record is trace.steps[-1]
+        in_hand = s.draft is not None and s.draft.begun and record is trace.steps[-1]
         index = 0
         for k, hop in enumerate(record.hops):
             run = isinstance(hop.hop, Cross)
