@@ -312,3 +312,23 @@ def test_tab_goes_through_a_screen_in_the_order_of_reading(window, settled):
         at = names.index(first[0])
         assert names[at : at + len(first)] == first
         assert names[-1] == last
+
+
+def test_nothing_asks_in_the_middle_of_a_step(window, monkeypatch):
+    from dim_ladder.app.window import ASKING
+
+    def asked(*a, **k):
+        raise AssertionError("a dialog in the middle of a step")
+
+    for name in ("getText", "getInt", "getItem"):
+        monkeypatch.setattr(module.QInputDialog, name, asked)
+    monkeypatch.setattr(module.QColorDialog, "getColor", asked)
+    monkeypatch.setattr(module.QDialog, "exec", asked)
+    board = window.record.board
+    for key in "1o":
+        QTest.keyClicks(board, key)
+    before = window.session.draft
+    for action_id in ASKING:
+        window.run(action_id)
+        assert window.message_text.text().startswith("Rest the end first")
+        assert window.session.draft is before

@@ -47,6 +47,10 @@ OF_RUNGS = (
     "edit.cut", "edit.copy", "edit.paste", "record.remove", "record.earlier", "record.later", "record.insert",
     "play.run", "play.back", "play.next", "play.previous", "play.faster", "play.slower", "play.behind",
 )  # fmt: skip
+ASKING = (
+    "record.write", "record.book", "record.knot", "record.repeat", "record.section", "edit.rename", "cord.rename",
+    "cord.colour", "cord.kind",
+)  # fmt: skip
 STAGES = ("view.hang", "view.record", "view.look", "view.tie", "view.cut", "view.sheet")
 
 
@@ -181,7 +185,10 @@ class MainWindow(QMainWindow):
         }
 
     def run(self, action_id: str) -> None:
-        """Carry out an action of the command table."""
+        """Carry out an action of the command table; nothing asks while a person is in the middle of a step."""
+        if action_id in ASKING and self.session.draft is not None and self.session.draft.begun:
+            self.say(f"Rest the end first, or let it go; then: {action(action_id).text.rstrip('…')}")
+            return
         self.handlers[action_id]()
 
     def enabled(self, action: Action) -> bool:
