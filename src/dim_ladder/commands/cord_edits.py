@@ -8,8 +8,8 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from dim_ladder.base import InputError
-from dim_ladder.commands.edit_base import EditBase
-from dim_ladder.notation import Add, Item, Knot, Ref, Section, Weave, nearest, parse_strict, with_refs, write
+from dim_ladder.commands.edit_base import EditBase, must_read_back
+from dim_ladder.notation import Add, Item, Knot, Ref, Section, Weave, nearest, with_refs
 from dim_ladder.shelf import Document
 
 
@@ -41,7 +41,7 @@ class SetCordKind(EditBase):
         _known(doc.weave, self.cord)
         cords = tuple(replace(c, kind=self.to) if c.name == self.cord else c for c in doc.weave.cords)
         made = replace(doc.weave, cords=cords)
-        _must_read_back(made, self.to, "a kind of cord", "Write it such as nylon-4mm")
+        must_read_back(made, f"“{self.to}” cannot be a kind of cord", "Write it such as nylon-4mm")
         return replace(doc, weave=made)
 
 
@@ -82,7 +82,7 @@ class RenameCord(EditBase):
             sections=tuple(section(s) for s in w.sections),
             knots=tuple(knot(k) for k in w.knots),
         )
-        _must_read_back(made, self.to, "the name of a cord", "Use letters, digits and hyphens")
+        must_read_back(made, f"“{self.to}” cannot be the name of a cord", "Use letters, digits and hyphens")
         ties = tuple(
             t.model_copy(
                 update={
@@ -103,13 +103,3 @@ class RenameCord(EditBase):
 def _known(weave: Weave, cord: str) -> None:
     if all(c.name != cord for c in weave.cords):
         raise InputError(f"there is no cord “{cord}”", nearest(cord, (c.name for c in weave.cords)))
-
-
-def _must_read_back(weave: Weave, name: str, what: str, hint: str) -> None:
-    """Let the parser judge a name."""
-    try:
-        same = parse_strict(write(weave)) == weave
-    except InputError:
-        same = False
-    if not same:
-        raise InputError(f"“{name}” cannot be {what}", hint)

@@ -8,7 +8,7 @@ from dataclasses import replace
 from pydantic import BaseModel, ConfigDict
 
 from dim_ladder.base import InputError
-from dim_ladder.notation import Section, name_problems, nearest
+from dim_ladder.notation import Section, Weave, name_problems, nearest, parse_strict, write
 from dim_ladder.shelf import Document
 
 
@@ -20,6 +20,16 @@ class EditBase(BaseModel):
 
     def apply(self, doc: Document) -> Document:
         raise AssertionError("every edit does something")
+
+
+def must_read_back(weave: Weave, message: str, hint: str) -> None:
+    """Let the parser judge a weave, above all its names: raises InputError where its text could not be read again."""
+    try:
+        same = parse_strict(write(weave)) == weave
+    except InputError as e:
+        raise InputError(f"{message}: {e.message}", hint) from None
+    if not same:
+        raise InputError(message, hint)
 
 
 def bounded(at: int, count: int) -> int:

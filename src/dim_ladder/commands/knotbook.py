@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 from dim_ladder.base import InputError
+from dim_ladder.commands.setup import COLOURS
 from dim_ladder.library import VOCABULARIES, library_knots
 from dim_ladder.notation import Call, Cord, Count, Hang, Section, Weave, write_item
 from dim_ladder.trace import Trace, Tracer
@@ -12,7 +13,6 @@ from dim_ladder.trace.expand import Solved, solve_knot
 from dim_ladder.trace.words import vocabulary
 
 LOOSE_REST = 2  # tails that stand for "all that is left over" in a picture
-COLOURS = ("#1f6f8b", "#e07a1f", "#3f7a4a", "#d8c39a", "#7a5236", "#744a9e", "#c22f2b", "#888a8c")
 
 
 @dataclass(frozen=True, slots=True)

@@ -7,6 +7,7 @@ from dataclasses import replace
 from functools import partial
 
 from dim_ladder.base import DimLadderError, InputError
+from dim_ladder.commands.edit_base import must_read_back
 from dim_ladder.library import FINISHES, library_knots
 from dim_ladder.notation import (
     Call,
@@ -21,13 +22,11 @@ from dim_ladder.notation import (
     To,
     Weave,
     item_refs,
-    parse_strict,
     with_refs,
-    write,
 )
 from dim_ladder.trace import Trace, Tracer
 from dim_ladder.trace.builder import Builder, StepError
-from dim_ladder.trace.expand import Nested, Solved, bind, bindings, expand, resolve, solve_knot
+from dim_ladder.trace.expand import bind, expand, resolve, solve_knot, unrolled
 from dim_ladder.trace.value import StepRecord
 
 
@@ -97,12 +96,11 @@ def extracted(weave: Weave, section: Section, first: int, stop: int, name: str) 
     knot = Knot(name, tuple(Param(called[e]) for e in order), tuple(steps))
     call = Call(name, tuple((before[first].index(e) + 1,) for e in order), lead=items[0].lead)
     knot = replace(knot, steps=(replace(steps[0], lead=()), *steps[1:]))
-    try:  # a name must read back as a name: let the parser judge it
-        parse_strict(write(replace(weave, knots=(*weave.knots, knot))))
-    except InputError:
-        raise InputError(
-            f"“{name}” cannot be the name of a knot", "Use letters, digits and hyphens"
-        ) from None
+    must_read_back(
+        replace(weave, knots=(*weave.knots, knot)),
+        f"“{name}” cannot be the name of a knot",
+        "Use letters, digits and hyphens",
+    )
     return knot, call
 
 
@@ -149,9 +147,9 @@ def inlined(weave: Weave, section: Section, at: int) -> tuple[Step, ...]:
         # Places of the next repeat are those of that moment.
         tails = found.shown(made[len(named)].before, made[len(named)].turned)
         for binding in bind(call, knot, tails):
-            named += _flat(knot, binding)
+            named += [_by_name(part, own) for part, own in unrolled(knot, binding, str)]
     named = [_in_order(s, r, found) for s, r in zip(named, made, strict=True)]
-    steps = by_places(weave, section, at, at + 1, named)
+    steps = by_places(weave, section, at, named)
     return tuple(
         replace(s, lead=() if k else call.lead, note=s.note or ("" if k else call.note))
         for k, s in enumerate(steps)
@@ -169,28 +167,17 @@ def _in_order(step: Step, record: StepRecord, found: Trace) -> Step:
     return replace(step, hops=tuple(hops))
 
 
-def _flat(knot: Solved, binding: dict[str, tuple[str, ...]]) -> list[Step]:
-    """All steps of a knot and of the knots within it, with ends by name."""
-    out: list[Step] = []
-    for part in knot.steps:
-        if isinstance(part, Nested):
-            groups = [tuple(e for r in g for e in binding[str(r)]) for g in part.call.groups]
-            if part.backwards and part.call.each >= 0:
-                groups[part.call.each] = groups[part.call.each][::-1]
-            for _ in range(part.call.repeat):
-                for inner in bindings(part.knot, groups, part.call.each, str):
-                    out += _flat(part.knot, inner)
-            continue
-        hops = tuple(
-            replace(h, refs=tuple(e for r in h.refs for e in binding[str(r)]))
-            if isinstance(h, Cross | Round)
-            else h
-            for h in part.hops
-        )
-        step = with_refs(replace(part, hops=hops), partial(_one, binding))
-        assert isinstance(step, Step)
-        out.append(step)
-    return out
+def _by_name(part: Step, binding: dict[str, tuple[str, ...]]) -> Step:
+    """A step of a knot with ends by name."""
+    hops = tuple(
+        replace(h, refs=tuple(e for r in h.refs for e in binding[str(r)]))
+        if isinstance(h, Cross | Round)
+        else h
+        for h in part.hops
+    )
+    step = with_refs(replace(part, hops=hops), partial(_one, binding))
+    assert isinstance(step, Step)
+    return step
 
 
 def _one(binding: dict[str, tuple[str, ...]], ref: Ref) -> Ref:
@@ -203,11 +190,10 @@ def _one(binding: dict[str, tuple[str, ...]], ref: Ref) -> Ref:
     return ends[0]
 
 
-def by_places(weave: Weave, section: Section, first: int, stop: int, steps: Iterable[Step]) -> list[Step]:
-    """Steps whose ends go by name, told by places instead, when they stand in place of items first..stop."""
+def by_places(weave: Weave, section: Section, first: int, steps: Iterable[Step]) -> list[Step]:
+    """Steps whose ends go by name, told by places instead, when they stand from item `first` on."""
     named = tuple(steps)
-    part = replace(section, items=(*section.items[:first], *named, *section.items[stop:]))
-    part = replace(part, items=part.items[: first + len(named)])
+    part = replace(section, items=(*section.items[:first], *named))
     before = tails_before(_with(weave, part), section.name)
     out = []
     for k, step in enumerate(named, first):

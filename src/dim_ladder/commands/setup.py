@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import replace
 from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
 from dim_ladder.base import InputError
-from dim_ladder.commands.edit_base import EditBase
+from dim_ladder.commands.edit_base import EditBase, must_read_back
 from dim_ladder.library import FINISHES, HANGINGS, cord_kind
-from dim_ladder.notation import Call, Cord, Count, Section, Weave, nearest, parse_strict, write
+from dim_ladder.notation import Call, Cord, Count, Section, Weave, nearest
 from dim_ladder.shape.rough import rough_shape
 from dim_ladder.shelf import Document
 
@@ -32,6 +32,8 @@ COLOURS = (
     "#22303a", "#b65a7c",
 )  # fmt: skip
 MOST_CORDS = 26
+BROKEN = "that does not go with the steps"
+HINT = "Names have letters, digits and hyphens; steps speak only of cords that are there"
 
 
 class CordSpec(BaseModel):
@@ -66,7 +68,7 @@ class SetUp(EditBase):
         if self.on == "thirds" and not any(e.endswith(".m") for e in self.ends):
             raise InputError("in thirds the first cord hangs by four strands", "Choose it from its picture")
         made = replace(doc.weave, cords=cords, hang=replace(doc.weave.hang, ends=self.ends, on=self.on))
-        _readable(made)
+        must_read_back(made, BROKEN, HINT)
         return replace(doc, weave=made)
 
 
@@ -86,26 +88,8 @@ class SetFinish(EditBase):
             raise InputError(f"there is no finish “{self.finish}”", nearest(self.finish, FINISHES))
         if self.finish and not self.places:
             raise InputError("no end is made fast", "Choose at least one")
-        kept: list[Section] = []
-        for s in doc.weave.sections:
-            if s.kind == "finish":
-                items = tuple(i for i in s.items if not (isinstance(i, Call) and i.knot in FINISHES))
-                if not items and s.items:
-                    continue
-                s = replace(s, items=items)
-            kept.append(s)
-        if self.finish:
-            call = Call(self.finish, (self.places,))
-            last = kept[-1] if kept and kept[-1].kind == "finish" else None
-            if last is not None:
-                kept[-1] = replace(last, items=(*last.items, call))
-            else:
-                names = {s.name for s in kept}
-                name = next(n for n in ("end", "ends", "finish", "close", "last") if n not in names)
-                kept.append(Section(name, "finish", Count(), (call,)))
-        made = replace(doc.weave, sections=tuple(kept))
-        _readable(made)
-        return replace(doc, weave=made)
+        call = Call(self.finish, (self.places,)) if self.finish else None
+        return _with_one(doc, "finish", FINISHES, call, ("end", "ends", "finish", "close", "last"))
 
 
 class SetStart(EditBase):
@@ -123,25 +107,36 @@ class SetStart(EditBase):
             raise InputError(f"there is no start “{self.knot}”", nearest(self.knot, STARTS))
         if self.knot and self.ends < 2:
             raise InputError("one end alone makes no start", "Hang more ends first")
-        kept: list[Section] = []
-        for s in doc.weave.sections:
-            if s.kind == "start":
-                items = tuple(i for i in s.items if not (isinstance(i, Call) and i.knot in STARTS))
-                if not items and s.items:
-                    continue
-                s = replace(s, items=items)
-            kept.append(s)
-        if self.knot:
-            call = Call(self.knot, ((1,), tuple(range(2, self.ends + 1))))
-            if kept and kept[0].kind == "start":
-                kept[0] = replace(kept[0], items=(call, *kept[0].items))
-            else:
-                names = {s.name for s in kept}
-                name = next(n for n in ("begin", "start", "top", "first") if n not in names)
-                kept.insert(0, Section(name, "start", Count(), (call,)))
-        made = replace(doc.weave, sections=tuple(kept))
-        _readable(made)
-        return replace(doc, weave=made)
+        call = Call(self.knot, ((1,), tuple(range(2, self.ends + 1)))) if self.knot else None
+        return _with_one(doc, "start", STARTS, call, ("begin", "start", "top", "first"))
+
+
+def _with_one(
+    doc: Document, kind: str, known: Collection[str], call: Call | None, names: Sequence[str]
+) -> Document:
+    """The weave with this call as the only one of its known kind: first in the start, last in the finish. A section that
+    held nothing else goes with its call; a new one takes the first of `names` that is free."""
+    kept: list[Section] = []
+    for s in doc.weave.sections:
+        if s.kind == kind:
+            items = tuple(i for i in s.items if not (isinstance(i, Call) and i.knot in known))
+            if s.items and not items:
+                continue
+            s = replace(s, items=items)
+        kept.append(s)
+    if call is not None:
+        first = kind == "start"
+        at = 0 if first else -1
+        if kept and kept[at].kind == kind:
+            items = kept[at].items
+            kept[at] = replace(kept[at], items=(call, *items) if first else (*items, call))
+        else:
+            taken = {s.name for s in kept}
+            new = Section(next(n for n in names if n not in taken), kind, Count(), (call,))
+            kept.insert(0 if first else len(kept), new)
+    made = replace(doc.weave, sections=tuple(kept))
+    must_read_back(made, BROKEN, HINT)
+    return replace(doc, weave=made)
 
 
 def start_of(weave: Weave) -> str:
@@ -166,16 +161,6 @@ def start_takes(weave: Weave) -> float:
         return 0.0
     thick = max((cord_kind(c.kind).diameter for c in weave.cords), default=4.0)
     return max(found.per_role.values(), default=0.0) * thick
-
-
-def _readable(weave: Weave) -> None:
-    """Let the parser judge: names must be names, and steps must not speak of a cord that is gone."""
-    try:
-        again = parse_strict(write(weave))
-    except InputError as e:
-        raise InputError(f"that does not go with the steps: {e.message}", e.hint) from None
-    if again != weave:
-        raise InputError("a name here cannot be written in the script", "Use letters, digits and hyphens")
 
 
 def arranged(cords: Sequence[str], how: str) -> tuple[str, ...]:

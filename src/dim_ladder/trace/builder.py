@@ -18,14 +18,12 @@ from dim_ladder.trace.axis import Axis
 from dim_ladder.trace.drawing import HANGS, Drawing, Mark, Named, StepError
 from dim_ladder.trace.expand import (
     MAX_STEPS,
-    Nested,
     Op,
     Rehang,
-    Solved,
     bind,
-    bindings,
     resolve,
     under_layer,
+    unrolled,
 )
 from dim_ladder.trace.hops import Hops
 from dim_ladder.trace.parallel import move_along
@@ -103,7 +101,8 @@ class Builder:
             for _ in range(value.repeat):
                 for binding in bind(value, op.knot, self._seen(op)):
                     ends = {k: tuple([self.number[e] for e in v]) for k, v in binding.items()}
-                    self._knot(op, op.knot, ends, 0)
+                    for count, (step, own) in enumerate(unrolled(op.knot, ends, self._name)):
+                        self._make_step(op, step, own, count)
         elif isinstance(value, Step):
             self._make_step(op, value, None, -1)
         elif isinstance(value, Turn):
@@ -132,20 +131,6 @@ class Builder:
         """Tails that an operation can speak of: work that is only shown again does not see a stitching end."""
         order = self.order_names()
         return tuple(e for e in order if e not in op.unseen) if op.unseen else order
-
-    def _knot(self, op: Op, knot: Solved, ends: Ends, count: int) -> int:
-        for part in knot.steps:
-            if isinstance(part, Nested):
-                groups = [tuple(e for r in g for e in ends[str(r)]) for g in part.call.groups]
-                if part.backwards and part.call.each >= 0:
-                    groups[part.call.each] = groups[part.call.each][::-1]
-                for _ in range(part.call.repeat):
-                    for binding in bindings(part.knot, groups, part.call.each, self._name):
-                        count = self._knot(op, part.knot, binding, count)
-            else:
-                self._make_step(op, part, ends, count)
-                count += 1
-        return count
 
     def _name(self, end: int) -> str:
         return self.names[end]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from typing import NamedTuple, TypeVar
 
@@ -350,6 +350,22 @@ def bindings(
         {p.name: (end,) if i == each else g for i, (p, g) in enumerate(zip(knot.params, groups, strict=True))}
         for end in groups[each]
     ]
+
+
+def unrolled(
+    knot: Solved, binding: dict[str, tuple[E, ...]], name: Callable[[E], str]
+) -> Iterator[tuple[Step, dict[str, tuple[E, ...]]]]:
+    """Every step of a knot and of the knots within it, in order, each with the ends that its names stand for."""
+    for part in knot.steps:
+        if isinstance(part, Step):
+            yield part, binding
+            continue
+        groups = [tuple(e for r in g for e in binding[str(r)]) for g in part.call.groups]
+        if part.backwards and part.call.each >= 0:
+            groups[part.call.each] = groups[part.call.each][::-1]
+        for _ in range(part.call.repeat):
+            for inner in bindings(part.knot, groups, part.call.each, name):
+                yield from unrolled(part.knot, inner, name)
 
 
 def _spread(flat: tuple[str, ...], knot: Solved) -> list[tuple[str, ...]]:

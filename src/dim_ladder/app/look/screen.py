@@ -20,7 +20,6 @@ from dim_ladder.shape import TightShape, tighten
 from dim_ladder.shape.faces import SIDES, Cords, cords_of, face
 from dim_ladder.trace.look import letter
 
-WORDS = {"front": "front", "back": "back", "edge": "edge"}
 SHOWN_MM = 95.0  # about so much of the band is drawn
 KEPT = 8
 
@@ -48,10 +47,10 @@ class LookScreen(QWidget):
         grid = QGridLayout()
         grid.setHorizontalSpacing(18)
         for k, side in enumerate(SIDES):
-            head = QLabel(WORDS[side])
+            head = QLabel(side)
             head.setObjectName("quiet")
             head.setAlignment(Qt.AlignmentFlag.AlignCenter)
-            self.views[side].setAccessibleName(f"The tight weave, {WORDS[side]}")
+            self.views[side].setAccessibleName(f"The tight weave, {side}")
             grid.addWidget(self.views[side], 0, k)
             grid.addWidget(head, 1, k)
         grid.setRowStretch(0, 1)

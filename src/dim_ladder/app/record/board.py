@@ -16,10 +16,7 @@ from dim_ladder.commands import AddItem, FlipCrossing
 from dim_ladder.commands.draft import Draft, begin
 from dim_ladder.notation import Cross, Loop, Step, working_ends, write_item
 from dim_ladder.trace import Trace
-from dim_ladder.trace.look import Style, letter
-
-STYLE = Style(unit=34.0, row=36.0, cord=15.0)
-SHOWN_STEPS = 8
+from dim_ladder.trace.look import letter
 
 
 class Board(BoardView):
