@@ -36,7 +36,7 @@ def keys(widget, text):
         if k == "\n":
             QTest.keyClick(widget, Key.Key_Return)
         else:
-            QTest.keyClicks(widget, k)
+            QTest.keyClicks(widget, k, SHIFT if k.isupper() else NONE)
     return len(text)
 
 
@@ -95,6 +95,98 @@ def test_every_other_hop_has_a_key(window):
     keys(board, "sc")
     assert "cannot run beside itself" in window.message_text.text()
     assert not window.session.ladder.problems
+
+
+def test_strand_by_strand_named_loops_places_and_following_back_have_keys(window):
+    """The hops that lead flat weaves and doubled mats, each typed and read back from the script."""
+    window.session.do(SetScript(text=write(weave_of(3, "2: over 3"))))
+    board = window.record.board
+    board.setFocus()
+    # A loop with a name, passed by its name, three times round.
+    keys(board, "1cneye\n")
+    assert window.session.draft.moves[-1].name == "eye"
+    keys(board, "i@tt\n")
+    assert lines(window)[-1] == "1: over own right @eye, up @eye turns 3"
+    # Two names: the number that the prompt gives.
+    keys(board, "1cnear\n")
+    QTest.keyClicks(board, "k@")
+    assert "1 @ear, 2 @eye" in board.prompt_text()
+    keys(board, "2\n")
+    assert lines(window)[-1].endswith("@ear, down @eye")
+    # Doubled over two tails, the tip staying back.
+    keys(board, "1bobo\n")
+    assert lines(window)[-1] == "1: bight over 2 3"
+    # To rest at a place.
+    keys(board, "1op3\n")
+    assert lines(window)[-1] == "1: over 2, to 3"
+    # Two ends as one.
+    keys(board, "1go\n")
+    assert lines(window)[-1] == "1+2: over 3"
+    # Back along another, six crossings of it, then falling to the front.
+    keys(board, "1S")
+    QTest.keyClicks(board, "2")
+    assert "how many crossings" in board.prompt_text()
+    keys(board, "2\n\n")
+    assert lines(window)[-1].startswith("1: follow 2 ")
+    assert lines(window)[-1].endswith(" back 2")
+    assert not window.session.ladder.problems
+
+
+def test_a_doubled_mat_by_keys_alone(window):
+    """Back up beside the other end all the way, then down beside itself."""
+    text = write(weave_of(1, "carrick-mat (1 | 2)")).replace("  k1.a\n", "  k1.a k1.b\n")
+    window.session.do(SetScript(text=text))
+    assert sorted(window.session.board_order()) == ["k1.a", "k1.b"]
+    board = window.record.board
+    board.setFocus()
+    keys(board, "aSb\n\n")
+    last = lines(window)[-1]
+    assert last.startswith("1: follow 2 ")
+    assert " back, follow own " in last
+    assert not window.session.ladder.problems
+
+
+def test_a_trefoil_led_strand_by_strand_with_two_keys(window):
+    """Over its own strands one by one: the same key again shows the next strand instead."""
+    window.session.do(SetScript(text=write(weave_of(1, "1: over own right"))))
+    board = window.record.board
+    board.setFocus()
+    keys(board, "1cO")
+    first = window.session.draft.moves[-1]
+    assert (first.kind, first.other) == ("past over", "")
+    seen = {first.count}
+    for _ in range(12):
+        QTest.keyClicks(board, "O", SHIFT)
+        seen.add(window.session.draft.moves[-1].count)
+        assert len(window.session.draft.moves) == 2
+    assert len(seen) > 1
+    keys(board, "U")  # after another key it goes on from there
+    assert [m.kind for m in window.session.draft.moves] == ["curl over", "past over", "past under"]
+    QTest.keyClicks(board, "f")
+    assert window.session.draft.moves[-1].kind == "past over"
+    keys(board, "\n")
+    assert " at " in lines(window)[-1]
+    assert not window.session.ladder.problems
+
+
+def test_what_cannot_be_asked_yet_is_said(window):
+    window.session.do(SetScript(text=write(weave_of(3, "2: over 3"))))
+    board, said = window.record.board, window.message_text
+    board.setFocus()
+    keys(board, "1n")
+    assert "no loop that could be named" in said.text()
+    keys(board, "t")
+    assert "no loop to go through once more" in said.text()
+    QTest.keyClicks(board, "O", SHIFT)
+    assert "No strand lies beside" in said.text() or window.session.draft.moves
+    keys(board, "i@")
+    assert "No loop has a name yet: N names one" in said.text()
+    QTest.keyClick(board, Key.Key_Escape)
+    keys(board, "op9")
+    assert "there is no place 9" in said.text()
+    assert board.asking == ""
+    keys(board, "g")
+    assert "from the beginning of a step" in said.text()
 
 
 # -- passages -------------------------------------------------------------------------------------

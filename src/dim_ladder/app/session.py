@@ -275,6 +275,14 @@ class Session(QObject):
     def _board(self, draft: Draft | None) -> Trace:
         return self.traces.board(self.weave, self.section, self.cursor, draft, draft is self.draft)
 
+    def traces_of(self, draft: Draft) -> Trace:
+        """The board with another draft than the one in hand."""
+        return self._board(draft)
+
+    def possible(self, draft: Draft) -> bool:
+        """Whether a draft can be traced; nothing is said and nothing is kept."""
+        return not self._board(draft).problems
+
     def _ask_turning(self) -> None:
         """Flat or spiral, what holds, colours and slips: worked out on a thread."""
         weave, index = self.weave, self.section

@@ -14,6 +14,8 @@ from dim_ladder.notation import (
     Item,
     Leave,
     Loop,
+    Past,
+    Ref,
     Round,
     Step,
     Thread,
@@ -24,16 +26,21 @@ from dim_ladder.notation import (
 FLIPPED = {
     "over": "under", "under": "over", "up": "down", "down": "up", "round": "round behind", "round behind": "round",
     "curl over": "curl under", "curl under": "curl over", "beside left": "beside right", "beside right": "beside left",
-    "to left": "to right", "to right": "to left",
+    "to left": "to right", "to right": "to left", "past over": "past under", "past under": "past over",
+    "back left": "back right", "back right": "back left",
 }  # fmt: skip
+NAMED = ("over", "under", "up", "down", "round", "round behind", "curl over", "curl under")
+MOST_TURNS = 200
 
 
 @dataclass(frozen=True, slots=True)
 class Move:
-    """One hop. kind : over, under, up, down, round, round behind, curl over, curl under, beside left, beside right,
-    leave, bead, to left or to right; other : the end crossed, gone round or run beside, or whose loop it is, "" its
-    own, or the bead. mm : slack left. loop : another region than the first loop of `other`, with ends by
-    name. turns : full turns of a round. bight : made with the end doubled."""
+    """One hop. kind : over, under, past over, past under, up, down, round, round behind, curl over, curl under,
+    beside left, beside right, back left, back right, leave, bead, to left, to right or to place; other : the end
+    crossed, gone round or run beside, or whose loop it is, "" its own, or the bead. mm : slack left. loop : another
+    region than the first loop of `other`, with ends by name. turns : full turns of a round, or times through a loop.
+    bight : made with the end doubled. count : crossings above the tail (past), crossings followed (back, 0: all), or
+    the place (to place). name : what its loop is called from now on."""
 
     kind: str
     other: str
@@ -41,11 +48,13 @@ class Move:
     turns: int = 1
     bight: bool = False
     mm: float = 0.0
+    count: int = 0
+    name: str = ""
 
 
 @dataclass(frozen=True, slots=True)
 class Draft:
-    """end : the moving end. before : order of tails when it began. side : +1 going right, -1 going left.
+    """end : the moving end. more : ends that move along with it, side by side. before : order of tails when it began. side : +1 going right, -1 going left.
     bight : the next pass is made with the end doubled. bars : so many tails are hitched onto this end instead, as a
     bar on a runner is made."""
 
@@ -57,6 +66,7 @@ class Draft:
     sides: tuple[int, ...] = ()
     bight: bool = False
     bars: int = 0
+    more: tuple[str, ...] = ()
 
     @property
     def begun(self) -> bool:
@@ -81,14 +91,37 @@ class Draft:
 
     def cross(self, over: bool, order: tuple[str, ...]) -> Draft:
         """Cross the next tail on the side the end is going. order : tails now, the end among them."""
-        return self._with(Move("over" if over else "under", self._next(order)))
+        return self._with(Move("over" if over else "under", self._next(order), bight=self.bight))
+
+    def next_tail(self, order: tuple[str, ...]) -> str | None:
+        """The tail that O or U crosses next, or None at the edge. order : tails now, the end among them."""
+        last = self.moves[-1] if self.moves else None
+        at = order.index(self.end)
+        if self.bight and last is not None and last.bight and last.kind in ("over", "under"):
+            at = order.index(
+                last.other
+            )  # the tip stayed: the doubled end reaches on from where it has come to
+        at += self.side
+        while 0 <= at < len(order) and order[at] in self.more:
+            at += self.side
+        return order[at] if 0 <= at < len(order) else None
 
     def _next(self, order: tuple[str, ...]) -> str:
-        at = order.index(self.end) + self.side
-        if not 0 <= at < len(order):
+        found = self.next_tail(order)
+        if found is None:
             side = "right" if self.side > 0 else "left"
             raise InputError(f"nothing hangs further {side}", "Turn round with R")
-        return order[at]
+        return found
+
+    def together(self, order: tuple[str, ...]) -> Draft:
+        """The next tail moves along with it, as one. order : tails when the end was taken in hand."""
+        if self.begun:
+            raise InputError("ends move as one from the beginning of a step", "Rest this step first")
+        return replace(self, more=(*self.more, self._next(order)))
+
+    def past(self, over: bool, owner: str, count: int) -> Draft:
+        """Over or under a strand beside the end, and to stay there. owner : whose strand, "" its own."""
+        return self._with(Move("past over" if over else "past under", owner, count=count))
 
     def round(self, order: tuple[str, ...]) -> Draft:
         """A full turn round the next tail, front first; one turn more where it has just gone round it."""
@@ -111,6 +144,35 @@ class Draft:
         if other == self.end:
             raise InputError("an end cannot run beside itself", "Press the letter of another end")
         return self._with(Move("beside right" if self.side > 0 else "beside left", other))
+
+    def back_along(self, owner: str, most: int = 0) -> Draft:
+        """Back up along another end's path, on the side the end is going. most : crossings, 0 to its top."""
+        return self._with(Move("back right" if self.side > 0 else "back left", owner, count=most))
+
+    def down_itself(self) -> Draft:
+        """From the top of what it followed on down beside its own path, on the side the end is going."""
+        return self._with(Move("back right" if self.side > 0 else "back left", ""))
+
+    def again(self) -> Draft:
+        """Once more through the loop, or round the tail, of the last hop."""
+        last = self.moves[-1] if self.moves else None
+        if last is None or last.bight or last.kind not in ("up", "down", "round", "round behind"):
+            raise InputError("there is no loop to go through once more", "Pass a loop with I or K first")
+        turns = min(last.turns + 1, MOST_TURNS)
+        return replace(self, moves=(*self.moves[:-1], replace(last, turns=turns)))
+
+    def call_loop(self, name: str) -> Draft:
+        """Name the loop that the last hop made."""
+        last = self.moves[-1] if self.moves else None
+        if last is None or last.kind not in NAMED:
+            raise InputError("the last hop made no loop that could be named", "Cross something first")
+        return replace(self, moves=(*self.moves[:-1], replace(last, name=name)))
+
+    def to_place(self, place: int) -> Draft:
+        """To rest at a place, 1 from the left."""
+        if not 1 <= place <= len(self.before):
+            raise InputError(f"there is no place {place}", f"1 to {len(self.before)}, from the left")
+        return self._with(Move("to place", "", count=place))
 
     def leave(self, mm: float) -> Draft:
         """Slack of so many mm in the turn just made."""
@@ -149,7 +211,7 @@ class Draft:
         if self.bars:
             return replace(self, bars=self.bars - 1)
         if not self.moves:
-            return None
+            return replace(self, more=self.more[:-1]) if self.more else None
         return replace(self, moves=self.moves[:-1], side=self.sides[-1], sides=self.sides[:-1])
 
     def flip(self, index: int = -1) -> Draft:
@@ -181,30 +243,43 @@ class Draft:
             if move.kind in ("over", "under"):
                 over = move.kind == "over"
                 last = hops[-1] if hops else None
-                if isinstance(last, Cross) and last.over == over and side == went:
+                # One hop of what goes on in the same way. A named loop begins another.
+                same = (
+                    isinstance(last, Cross) and (last.over, last.bight) == (over, move.bight) and side == went
+                )
+                if same and isinstance(last, Cross) and not move.name:
                     hops[-1] = replace(last, refs=(*last.refs, place[move.other]))
                 else:
-                    hops.append(Cross(over, (place[move.other],)))
+                    hops.append(Cross(over, (place[move.other],), move.bight, move.name))
                 side = went
                 continue
             side = None
-            if move.kind in ("up", "down"):
-                loop = move.loop or Loop(move.other or None)
-                ref = place.get(loop.ref, loop.ref) if isinstance(loop.ref, str) else loop.ref
-                hops.append(Through(move.kind == "up", replace(loop, ref=ref), move.bight))
-            elif move.kind.startswith("round"):
-                hops.append(Round((place[move.other],), move.turns, move.kind == "round"))
-            elif move.kind.startswith("beside"):
-                hops.append(Follow(place[move.other], move.kind == "beside left"))
-            elif move.kind == "leave":
-                hops.append(Leave(move.mm))
-            elif move.kind == "bead":
-                hops.append(Thread(move.other))
-            elif move.kind.startswith("to "):
-                hops.append(To(move.kind.removeprefix("to ")))
-            else:
-                hops.append(Curl(move.kind == "curl over", went < 0))
-        return Step(place[self.end], tuple(hops))
+            hops.append(_hop(move, went, place))
+        return Step(place[self.end], tuple(hops), more=tuple(place[e] for e in self.more))
+
+
+def _hop(move: Move, went: int, place: dict[str, int]) -> Hop:
+    """What is written for one move, other than a crossing of tails. went : the side the end was going."""
+    owner: Ref | None = place.get(move.other, move.other or None)
+    if move.kind in ("up", "down"):
+        loop = move.loop or Loop(move.other or None)
+        ref = place.get(loop.ref, loop.ref) if isinstance(loop.ref, str) else loop.ref
+        return Through(move.kind == "up", replace(loop, ref=ref), move.bight, move.name, move.turns)
+    if move.kind.startswith("round"):
+        return Round((place[move.other],), move.turns, move.kind == "round", move.name)
+    if move.kind.startswith("past"):
+        return Past(move.kind == "past over", owner, move.count)
+    if move.kind.startswith("beside"):
+        return Follow(place[move.other], move.kind == "beside left")
+    if move.kind.startswith("back"):
+        return Follow(owner, move.kind == "back left", owner is not None, move.count)
+    if move.kind == "leave":
+        return Leave(move.mm)
+    if move.kind == "bead":
+        return Thread(move.other)
+    if move.kind.startswith("to "):
+        return To(move.count or move.kind.removeprefix("to "))
+    return Curl(move.kind == "curl over", went < 0, move.name)
 
 
 def begin(end: str, order: tuple[str, ...]) -> Draft:

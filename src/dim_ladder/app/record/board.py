@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPointF, Qt
+from PySide6.QtCore import Qt
 from PySide6.QtGui import (
     QFocusEvent,
     QKeyEvent,
@@ -10,16 +10,15 @@ from PySide6.QtGui import (
     QMouseEvent,
 )
 
-from dim_ladder.app.record.view import BoardView
+from dim_ladder.app.record.answers import QUESTIONS, Answers
 from dim_ladder.base import InputError
 from dim_ladder.commands import AddItem, FlipCrossing
 from dim_ladder.commands.draft import Draft, begin
-from dim_ladder.notation import Cross, Loop, Step, working_ends, write_item
+from dim_ladder.notation import Cross, Step, write_item
 from dim_ladder.trace import Trace
-from dim_ladder.trace.look import letter
 
 
-class Board(BoardView):
+class Board(Answers):
     """Keys: see the command table, board.*."""
 
     # -- moves -------------------------------------------------------------------------------------
@@ -61,11 +60,14 @@ class Board(BoardView):
                 s.set_draft(d.curl())
             elif action == "bight":
                 s.set_draft(d.doubled())
-            elif action in ("up", "down", "beside", "leave"):
-                if action == "leave":
-                    d.leave(1.0)  # says so where there is no turn yet
-                self._asking = action
-                s.traced.emit()
+            elif action in QUESTIONS:
+                self.ask(action)
+            elif action in ("over-one", "under-one"):
+                self.strand(action == "over-one")
+            elif action == "again":
+                s.set_draft(d.again())
+            elif action == "together":
+                s.set_draft(d.together(s.board().names_shown()))
             elif action in ("hitch", "hitch-all"):
                 s.set_draft(d.hitch(d.before, action == "hitch-all"))
             elif action == "bead":
@@ -76,8 +78,7 @@ class Board(BoardView):
                 s.set_draft(d.flip())
             elif action == "back":
                 if self._asking:
-                    self._asking = ""
-                    s.traced.emit()
+                    self.unasked()
                 else:
                     s.set_draft(d.back())
             elif action == "done":
@@ -87,22 +88,6 @@ class Board(BoardView):
                 s.set_draft(None)
         except InputError as e:
             s.said.emit(str(e))
-
-    def through(self, owner: str) -> None:
-        """Through the loop of an end, or beside it, whichever was asked for."""
-        d = self._session.draft
-        if d is None or not self._asking:
-            return
-        asked, self._asking = self._asking, ""
-        try:
-            if asked != "beside":
-                self._session.set_draft(d.through(asked == "up", owner))
-            # On the side it is going; where it cannot lie there, on the other.
-            elif not self._session.set_draft(d.beside(owner)):
-                self._session.set_draft(d.turn().beside(owner))
-        except InputError as e:
-            self._session.said.emit(str(e))
-            self._session.traced.emit()
 
     def _bead(self, d: Draft) -> None:
         """The first bead of the script; pressed again, the next one instead."""
@@ -118,35 +103,6 @@ class Board(BoardView):
             self._session.set_draft(before.bead(names[(names.index(last.other) + 1) % len(names)]))
         else:
             self._session.set_draft(d.bead(names[0]))
-
-    def _length(self, key: Qt.Key, text: str) -> None:
-        """Digits of the slack that is left, then Return."""
-        s = self._session
-        if text and text in "0123456789.,":
-            self._typed += text.replace(",", ".")
-        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            try:
-                mm = float(self._typed)
-            except ValueError:
-                mm = 0.0
-            if mm <= 0:
-                s.said.emit("Type how many mm are left standing, such as 25")
-                return
-            self._asking = ""
-            assert s.draft is not None
-            s.set_draft(s.draft.leave(mm))
-            return
-        self.redraw()
-
-    def _through_region(self, at: QPointF) -> None:
-        s = self._session
-        near = self._near_region(at)
-        if near is None or s.draft is None:
-            s.said.emit("Click a loop’s letter, or a dot beside the cord to come out over")
-            return
-        up, self._asking = self._asking == "up", ""
-        loop = Loop(s.board().ends[near.which], near.count, "beside", "", None, near.left)
-        s.set_draft(s.draft.into(up, loop))
 
     def rest(self) -> None:
         """The step is done: it becomes an edit."""
@@ -188,30 +144,14 @@ class Board(BoardView):
         keys = self._keys()
         action = keys.get(f"Shift+{word}" if shift else word) or keys.get(word)
         if self._asking:
-            if key in (Qt.Key.Key_Escape, Qt.Key.Key_Backspace):
-                if key == Qt.Key.Key_Backspace and self._typed:
-                    self._typed = self._typed[:-1]
-                    self.redraw()
-                else:
-                    self.act("back")
-                return True
-            if self._asking == "leave":
-                self._length(key, text)
-                return True
-            end = self._named(text)
-            if end is not None:
-                self.through(end)
-            elif text:
-                loop = "whose loop it is" if self.asks_loop else "it runs beside"
-                s.said.emit(f"Press the letter of the end {loop}")
-            return True
+            return self.answer(key, text)
         if action == "flip" and self._flip_pointed():
             return True
         if s.draft is None:
             if action == "drop" and (s.cursor is not None or self.player.on):
                 self.act("drop")
                 return True
-            end = self._named(text)
+            end = self.named(text)
             if end is None:
                 return False
             self.take(end)
@@ -224,16 +164,6 @@ class Board(BoardView):
             return True
         return False
 
-    def _named(self, text: str) -> str | None:
-        """The end that a letter (by start) or a digit (by place now) means."""
-        names = working_ends(self._session.weave)
-        if len(text) == 1 and text.isdigit():
-            order = self._session.board().names_shown()
-            return order[int(text) - 1] if 1 <= int(text) <= len(order) else None
-        found = [e for i, e in enumerate(names) if letter(i) == text.upper()]
-        here = self._session.board().ends
-        return found[0] if found and found[0] in here else None
-
     # -- mouse -------------------------------------------------------------------------------------
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
@@ -245,7 +175,7 @@ class Board(BoardView):
             if hit is not None:
                 self.through(names[hit])
             else:
-                self._through_region(at)
+                self.through_region(at)
             return
         tail = self._hit(at, "tail", 22)
         if tail is not None:

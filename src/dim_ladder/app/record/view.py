@@ -17,6 +17,7 @@ from dim_ladder.app.record.player import Player
 from dim_ladder.app.session import Session
 from dim_ladder.app.theme import theme
 from dim_ladder.base import InputError
+from dim_ladder.commands.draft import Draft
 from dim_ladder.notation import Section, working_ends
 from dim_ladder.trace import Trace
 from dim_ladder.trace.clicks import region_anchors
@@ -46,8 +47,11 @@ class BoardView(QWidget):
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._session = session
-        self._asking = ""  # "up" or "down" while a loop is awaited, "beside" for an end, "leave" for a length
-        self._typed = ""  # digits of a length so far
+        self._asking = ""  # what is awaited: see the questions of Answers
+        self._typed = ""  # what is typed of it so far
+        self._along = ""  # whose path it goes back along
+        self._upward = True  # whether the named loop is passed from behind
+        self._strand: Draft | None = None  # as it was when a strand beside the end was crossed last
         self._pointing = False  # the pointer was moved since the last key
         self._picture: Picture | None = None
         self._stale = True
@@ -130,6 +134,14 @@ class BoardView(QWidget):
             work, [c.colour for c in self._session.weave.cords] or ["#888888"], None, theme().pen, 30.0
         )
 
+    def question(self, who: str) -> str:
+        """What is awaited, in words; who : the end that moves."""
+        raise NotImplementedError
+
+    def named_loops(self) -> tuple[str, ...]:
+        """Loops with a name that the end could pass, the latest first."""
+        raise NotImplementedError
+
     def prompt_text(self) -> str:
         s = self._session
         if self.player.on:
@@ -160,21 +172,22 @@ class BoardView(QWidget):
         def k(name: str) -> str:
             return s.keys.of(f"board.{name}")
 
-        if self._asking == "beside":
-            return f"{who} runs beside: press the letter of the end whose latest step it follows"
-        if self._asking == "leave":
-            return f"Slack in the turn of {who}: {self._typed or '…'} mm. Type it, then Return"
+        if self._asking and not self.asks_loop:
+            return self.question(who)
         if s.draft.bars:
             many = f"{s.draft.bars} tail{'s' if s.draft.bars > 1 else ''}"
             return f"{who} is a runner, {many} hitched on: {k('hitch')} the next, {k('hitch-all')} all, {k('back')} one less, {k('done')} keeps the bar"
         if self._asking:
             how = "up from behind" if self._asking == "up" else "down from the front"
-            return f"{who} passes {how}: press the letter of the loop ({who} for its own), or click a dot beside the cord to come out over"
-        order = s.board().names_shown()
-        at = order.index(s.draft.end) + s.draft.side
+            named = self.named_loops()
+            also = f", @ for {' or '.join('@' + n for n in named)}" if named else ""
+            return f"{who} passes {how}: press the letter of the loop ({who} for its own){also}, or click a dot beside the cord to come out over"
+        tail = s.draft.next_tail(s.board().names_shown())
         side = "right" if s.draft.side > 0 else "left"
-        if 0 <= at < len(order):
-            nxt = _called(order[at], names)
+        if s.draft.more:
+            who = " and ".join(_called(e, names) for e in (s.draft.end, *s.draft.more))
+        if tail is not None:
+            nxt = _called(tail, names)
             doubled = ", doubled" if s.draft.bight else ""
             return (
                 f"{who} going {side}{doubled}, {nxt} is next: {k('over')} over, {k('under')} under, {k('round')} round, "
@@ -251,23 +264,19 @@ class BoardView(QWidget):
             return
         order = trace.names_shown()
         ends = dict(zip(order, trace.order_shown(), strict=True))
-        at_index = order.index(s.draft.end) + s.draft.side
         tails = {a.which: a for a in self.anchors("tail")}
         me = tails.get(ends[s.draft.end])
         if me is None:
             return
-        here = self._at(me)
         painter.setPen(QPen(QColor(t.signal), 2.5))
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.drawEllipse(here, 16 * self._scale, 16 * self._scale)
-        if 0 <= at_index < len(order):
-            next_tail = tails.get(ends[order[at_index]])
-            if next_tail is None:
-                return
-            there = self._at(next_tail)
-            pen = QPen(QColor(t.signal), 2, Qt.PenStyle.DashLine)
-            painter.setPen(pen)
-            painter.drawEllipse(there, 16 * self._scale, 16 * self._scale)
+        for moving in (me, *(tails[ends[e]] for e in s.draft.more if ends.get(e) in tails)):
+            painter.drawEllipse(self._at(moving), 16 * self._scale, 16 * self._scale)
+        found = s.draft.next_tail(order)
+        next_tail = tails.get(ends[found]) if found is not None else None
+        if next_tail is not None:
+            painter.setPen(QPen(QColor(t.signal), 2, Qt.PenStyle.DashLine))
+            painter.drawEllipse(self._at(next_tail), 16 * self._scale, 16 * self._scale)
 
     def anchors(self, kind: str) -> list[Anchor]:
         picture = self.picture
