@@ -17,7 +17,7 @@ def look(window, settled):
 
 def test_front_back_and_edge_with_its_size_in_the_chosen_cord(window, look):
     assert look.shape.converged
-    assert "a unit is 15 mm long" in look.words.text()
+    assert "a unit is 16 mm long" in look.words.text()
     assert [x[:11] for x in look.lengths.text().split("\n")] == [
         "A (buoy.a) ",
         "B (tide.a) ",
@@ -45,10 +45,10 @@ def test_what_is_known_is_not_pulled_again(window, look, settled):
 
 
 def test_it_says_what_cannot_be_pulled(window, look, settled):
-    window.session.do(SetScript(text=write(weave_of(2, "1: over 2", "turn over"))))
+    window.session.do(SetScript(text=write(weave_of(2, "1: over 2", "drop k1.a"))))
     settled(window)
     assert look.shape is None
-    assert "does not repeat" in look.words.text()
+    assert "come, go or are laid anew" in look.words.text()
     window.session.do(SetScript(text=write(weave_of(2))))
     settled(window)
     assert "Record a unit first" in look.words.text()

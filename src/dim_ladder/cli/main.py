@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 import sys
-import time
 from collections.abc import Sequence
 from dataclasses import replace
 from pathlib import Path
@@ -16,6 +15,7 @@ from dim_ladder import __version__
 from dim_ladder.base import DimLadderError, InputError, Problem, WorldError, read_length
 from dim_ladder.calibrate import Calibration, calibrate, ties_from_csv, ties_to_csv
 from dim_ladder.cli.pictures import KINDS, drawn
+from dim_ladder.cli.shapes import shape_answer, shape_batch
 from dim_ladder.commands.checks import check_section
 from dim_ladder.commands.sheets import write_sheet
 from dim_ladder.notation import Weave, parse
@@ -23,7 +23,6 @@ from dim_ladder.publish import embedded_document
 from dim_ladder.publish.choices import SizeRow
 from dim_ladder.scale import Plan, solve
 from dim_ladder.scale.cuts import thirds_words
-from dim_ladder.shape import rough_shape, tight
 from dim_ladder.shelf import (
     Document,
     read_document,
@@ -257,51 +256,25 @@ def _folder(path: Path) -> Path:
 
 @app.command()
 def shape(
-    file: File, section: Annotated[str | None, typer.Option(help="A section; the first body by default.")] = None,
+    files: Annotated[list[Path], typer.Argument(metavar="FILE...", help="Scripts, documents or folders of them.")],
+    section: Annotated[str | None, typer.Option(help="A section; the first body by default.")] = None,
+    former: Annotated[float, typer.Option(help="Of a section on a round former: its diameter in mm.")] = 0.0,
+    jobs: Annotated[int, typer.Option(help="How many at a time, of more than one file; -1: all cores.")] = 1,
     as_json: Json = False,
 ) -> int:  # fmt: skip
     """Size in cord diameters, of the section pulled tight. Where it cannot be (it does not repeat as it is), a rough rule
-    from the traced path, said so by "converged": false and "why"."""
-    start = time.perf_counter()
-    weave = read_document(file).weave
-    _traced(weave)
-    rough = rough_shape(weave)
-    name = section or next((s.name for s in weave.sections if s.kind == "body"), "")
-    found = rough.section(name)
-    why = ""
-    if found is not None:
-        try:
-            s = tight(weave, name)
-        except InputError as e:
-            why = str(e)
-        else:
-            _answer(
-                {
-                    "pitch": s.pitch, "width": s.width, "thickness": s.thickness, "twist_deg": 0.0,
-                    "per_end": s.per_end, "overlap": s.overlap, "converged": s.converged, "spread": rough.spread,
-                    "seconds": time.perf_counter() - start,
-                },
-                as_json,
-            )  # fmt: skip
-            return 0
-    if found is None:
-        raise InputError(
-            f"there is no section “{name}” with crossings", ", ".join(s.name for s in rough.sections)
-        )
-    body = {
-        "pitch": found.pitch,
-        "width": rough.width,
-        "thickness": rough.thickness,
-        "twist_deg": None,
-        "per_end": {e: found.per_role[r] for e, r in rough.roles.role_of.items()},
-        "overlap": None,
-        "converged": False,
-        "why": why,
-        "spread": rough.spread,
-        "seconds": time.perf_counter() - start,
-    }
-    _answer(body, as_json)
-    return 0
+    from the traced path, said so by "converged": false and "why". Of several files or a folder: every body of each."""
+    if len(files) == 1 and not files[0].is_dir():
+        _answer(shape_answer(read_document(files[0]).weave, section, former), as_json)
+        return 0
+    answers, failed = shape_batch(files, jobs, lambda text: print(text, file=sys.stderr))
+    lines = [
+        f"{a['file']}  {a['section']}  "
+        + (a["why"] or f"pitch {a['pitch']:.2f}  width {a['width']:.2f}  twist {a['twist_deg']:.0f}")
+        for a in answers
+    ]
+    _answer({"shapes": answers}, as_json, "\n".join(lines))
+    return 2 if failed else 0
 
 
 @ties_app.command("import")

@@ -1,114 +1,190 @@
-"""One unit of a band pulled tight: the shortest cord that stays the same weave and does not lie in itself.
+"""A section pulled tight: the shortest cord that stays the same weave and does not lie in itself.
 
-Every strand is pulled straight, what overlaps is pushed apart, and the pitch shrinks while there is room: the way a hand
-draws a knot up. Plain numpy. What it leaves out: friction, stretch, flat cord, and turning as a whole.
+What it leaves out: friction, stretch, and how cord flattens where it is pressed. See docs/shape.md.
 """
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from dataclasses import dataclass
+from collections.abc import Callable, Iterator
+from dataclasses import replace
+from itertools import pairwise
+from types import ModuleType
 
 import numpy as np
 
-from dim_ladder.notation import Weave
-from dim_ladder.shape.cell import Cell
-from dim_ladder.shape.lift import Array, lift
-from dim_ladder.trace import trace
+from dim_ladder.base import InputError
+from dim_ladder.library import cord_kind
+from dim_ladder.notation import Section, Weave
+from dim_ladder.shape import contact, measure
+from dim_ladder.shape.cache import keep, key, known
+from dim_ladder.shape.closed import closed_curves, former_strands
+from dim_ladder.shape.engine import ready
+from dim_ladder.shape.lift import lift, repeats
+from dim_ladder.shape.relax import STAGES, Stage, State, settle
+from dim_ladder.shape.rope import Curves, Rope, rope
+from dim_ladder.shape.value import Job, TightShape
+from dim_ladder.trace import Trace, trace
+from dim_ladder.trace.former import former_work
+from dim_ladder.trace.roles import roles
 
-STEP = 0.3  # between nodes, in diameters
-PULL = (
-    0.5  # part of the way to the middle of its neighbours that a node goes at once: no cord can pass another
-)
-EVERY = 20  # steps between looking anew for what is near
-ROOM_LEFT, TOO_DEEP = (
-    0.03,
-    0.08,
-)  # overlaps, in diameters, below which the pitch shrinks and above which it grows
-SHRINK, GROW = 0.9985, 1.0005
-MOST = 6000
-CALM = 0.004  # change of pitch and lengths over WINDOW steps below which it is tight
-WINDOW = 600
-PASSED = 0.8  # an overlap, at any step, from which on cords may have passed through each other
-TURN_OUT = 0.1  # the overlap that is still called tight
-
-
-@dataclass(frozen=True, slots=True)
-class TightShape:
-    """In cord diameters. pitch : of one unit. per_end : cord that each end takes in a unit, the mean over the units until
-    it is back in its place. overlap : the deepest that is left. deepest : that was
-    ever there; cords would have to lie wholly in each other (1) to pass through. lines : centre lines, (n, 3), by the end whose place
-    they begin at; the next unit of each goes on in `follow`. converged : whether it was tight when it ended."""
-
-    ends: tuple[str, ...]
-    pitch: float
-    width: float
-    thickness: float
-    per_end: dict[str, float]
-    overlap: float
-    deepest: float
-    converged: bool
-    steps: int
-    lines: tuple[Array, ...]
-    follow: tuple[int, ...]
+FILLER, RUNNER = 2.0, 3.0  # tension against that of what is tied on to them
+PRESS = 0.03  # on every diameter of held cord, towards the middle: knots are drawn up to each other
+FLAT, WIDE = 0.12, 6  # the same towards the board on which work of so many ends lies
+LARGE = 700.0  # diameters of loose cord, from which nodes stand further apart
+APART = 1.28  # by so much
+TURN_OUT = 0.06  # the overlap that is still called tight
 
 
-def tighten(weave: Weave, section: str, *, step: float = STEP, most: int = MOST) -> Iterator[TightShape]:
-    """Shapes of one unit, tighter and tighter; the last one is the answer. Raises InputError where it cannot repeat."""
+def job_for(weave: Weave, section: str, core_mm: float = 0.0) -> Job:
+    """What to pull tight. core_mm : diameter of a round former. Raises InputError where it cannot be made."""
+    s = weave.section(section)
+    if s is None:
+        raise InputError(f"there is no section “{section}”", ", ".join(x.name for x in weave.sections))
+    if s.former is not None:
+        return _round(weave, s, core_mm)
     one = trace(weave, section=section, units=1)
-    cell = Cell(lift(one), step)
-    history: list[tuple[float, float]] = []
-    calm = False
-    done = 0
-    deepest = 0.0
-    while done < most and not calm:
-        cell.space_out()
-        cell.look()
-        for _ in range(EVERY):
-            a, b = cell.neighbours()
-            cell.x += PULL * ((a + b) / 2 - cell.x)
-            deepest = max(deepest, cell.overlap())
-            cell.push(4)
-            deep = cell.overlap()
-            cell.pitch *= SHRINK if deep < ROOM_LEFT else GROW if deep > TOO_DEEP else 1.0
-        done += EVERY
-        history.append((cell.pitch, float(cell.lengths().sum())))
-        calm = _calm(history)
-        if done % (EVERY * 10) == 0 or calm or done >= most:
-            yield _shape(one.ends, cell, calm, done, deepest)
+    held = s.kind != "body" or not repeats(one)
+    lifted = lift(one, held=held)
+    mm = [cord_kind(c.kind).diameter if (c := weave.cord_of(e)) else 4.0 for e in one.ends]
+    unit = max(mm)
+    role = roles(weave).role_of
+    leaders = [e for e in one.ends if role.get(e) == "leader"]
+    fillers = [e for e in one.ends if role.get(e, "").startswith("filler")]
+    runner = leaders[0] if len(leaders) == 1 and not fillers else None
+    pull = tuple(FILLER if e in fillers else RUNNER if e == runner else 1.0 for e in one.ends)
+    middle = np.mean(np.vstack(lifted.strands), axis=0)
+    curves = Curves(
+        tuple(x - middle for x in lifted.strands),
+        lifted.follow,
+        0.0 if held else lifted.height,
+        tuple(d / unit for d in mm),
+        pull,
+        () if held else _moved_as_one(one),
+        press=PRESS if held else 0.0,
+        flat=FLAT if len(one.ends) >= WIDE else 0.0,
+    )
+    stretch = 0.0 if held else FILLER * len(fillers)
+    return Job("held" if held else "cell", one.ends, curves, stretch, unit)
 
 
-def tight(weave: Weave, section: str) -> TightShape:
-    """The tight shape of a section."""
-    *_, last = tighten(weave, section)
+def _round(weave: Weave, s: Section, core_mm: float) -> Job:
+    unit = max((cord_kind(c.kind).diameter for c in weave.cords), default=4.0)
+    core = core_mm / 2 / unit + 0.5 if core_mm > 0 else 0.0
+    work = former_work(s)
+    strands, owner = former_strands(work, core)
+    cords = [c.name for c in weave.cords] or ["strand"]
+    return Job(
+        "closed", tuple(f"{cords[k % len(cords)]}.a" for k in owner), closed_curves(strands, core), 0.0, unit
+    )
+
+
+def _moved_as_one(t: Trace) -> tuple[tuple[int, int], ...]:
+    """Neighbours that every step moves together, from and to places side by side: the halves of a flat cord."""
+    together: dict[tuple[int, int], int] = {}
+    moves = [0] * len(t.ends)
+    for s in t.steps:
+        group = [e for e in s.ends if e >= 0]
+        for e in group:
+            moves[e] += 1
+        for a, b in pairwise(group):
+            together[min(a, b), max(a, b)] = together.get((min(a, b), max(a, b)), 0) + 1
+    return tuple(
+        (a, b) for (a, b), n in sorted(together.items())
+        if n == moves[a] == moves[b] and abs(t.order.index(a) - t.order.index(b)) == 1 == b - a
+    )  # fmt: skip
+
+
+def pulled(
+    job: Job,
+    *,
+    stages: tuple[Stage, ...] | None = None,
+    by: ModuleType | None = None,
+    stop: Callable[[], bool] = lambda: False,
+) -> Iterator[TightShape]:
+    """Shapes, tighter and tighter; the last one is the answer. Where cords could have passed each other it is done again,
+    with more care, and said if that does not help."""
+    chosen = stages or _stages(job.curves)
+    for careful in (False, True):
+        shape = None
+        if careful:
+            chosen = tuple(
+                replace(s, step=s.step * 0.75, stiff=s.stiff * 2, cap=s.cap / 2, most=s.most * 2)
+                for s in chosen
+            )
+        for state in settle(job.curves, chosen, stretch=job.stretch, by=by, stop=stop):
+            if state.clear <= 0 and not careful:
+                break
+            shape = _shape(job, state)
+            yield shape
+        else:
+            return
+
+
+def _stages(curves: Curves) -> tuple[Stage, ...]:
+    length = sum(float(np.linalg.norm(np.diff(s, axis=0), axis=1).sum()) for s in curves.strands)
+    if length < LARGE:
+        return STAGES
+    return tuple(replace(s, step=s.step * APART) for s in STAGES)
+
+
+def tighten(
+    weave: Weave, section: str, *, core_mm: float = 0.0, stop: Callable[[], bool] = lambda: False
+) -> Iterator[TightShape]:
+    """Shapes of a section, tighter and tighter; at once the last one where it was worked out before.
+
+    Raises InputError where it cannot be made.
+    """
+    job = job_for(weave, section, core_mm)
+    name = key(job)
+    found = known(name)
+    if found is not None:
+        yield found
+        return
+    last = None
+    for shape in pulled(job, stop=stop):
+        last = shape
+        yield shape
+    if last is not None and last.converged:
+        keep(name, last)
+
+
+def tight(weave: Weave, section: str, core_mm: float = 0.0) -> TightShape:
+    """The tight shape of a section; waits for the compiler where it was never needed before."""
+    ready(wait=True)
+    *_, last = tighten(weave, section, core_mm=core_mm)
     return last
 
 
-def _calm(history: list[tuple[float, float]]) -> bool:
-    last = history[-(WINDOW // EVERY) :]
-    if len(last) < WINDOW // EVERY:
-        return False
-    pitch, length = np.array(last).T
-    return bool(np.ptp(pitch) < CALM * pitch[-1] and np.ptp(length) < CALM * length[-1])
-
-
-def _shape(ends: tuple[str, ...], cell: Cell, calm: bool, done: int, deepest: float) -> TightShape:
-    cell.look()
-    lengths = cell.lengths()
-    mean = lengths.copy()
-    for orbit in _orbits(cell.follow):
-        mean[orbit] = lengths[orbit].mean()
-    deep = cell.overlap()
-    width, thickness = np.ptp(cell.x[:, 0]) + 1.0, np.ptp(cell.x[:, 2]) + 1.0
+def _shape(job: Job, state: State) -> TightShape:
+    r = state.rope
+    p = contact.near(r)
+    lengths = r.strand_lengths()
+    deep = measure.overlap(r, p)
+    wide, thick = measure.size(r)
+    pitch = r.pitch
+    if job.kind == "held":
+        top, foot = measure.worked(r, p)
+        pitch = foot - top
+        reach = r.x[r.first[1:] - 1, 1] - r.x[r.first[:-1], 1]
+        lengths = lengths - reach + pitch
+    elif job.kind == "closed":
+        pitch = float(np.ptp(r.x[:, 1]) + 1.0)
+    else:
+        for orbit in _orbits(job.curves.follow):
+            lengths[orbit] = lengths[orbit].mean()
+    per_end: dict[str, float] = {}
+    for e, length in zip(job.ends, lengths, strict=True):
+        per_end[e] = per_end.get(e, 0.0) + float(length)
+    passed = state.clear <= 0
     return TightShape(
-        ends, float(cell.pitch), float(width), float(thickness),
-        {e: float(mean[i]) for i, e in enumerate(ends)}, deep, deepest, calm and deep < TURN_OUT and deepest < PASSED, done,
-        tuple(cell.strands()), cell.follow,
+        job.kind, job.ends, float(pitch), r.angle, wide, thick, per_end, deep, state.deepest, passed,
+        state.rest and deep < TURN_OUT and not passed, state.steps, tuple(r.strands()), job.curves.follow,
+        job.curves.diameter, measure.touches(r, p), job.unit_mm,
     )  # fmt: skip
 
 
 def _orbits(follow: tuple[int, ...]) -> list[list[int]]:
-    """Ends whose strands one cord runs through, unit by unit."""
+    """Strands that one cord runs through, unit by unit."""
     out: list[list[int]] = []
     seen: set[int] = set()
     for e in range(len(follow)):
@@ -120,3 +196,9 @@ def _orbits(follow: tuple[int, ...]) -> list[list[int]]:
         if orbit:
             out.append(orbit)
     return out
+
+
+def rope_of(job: Job, shape: TightShape) -> Rope:
+    """The rope of a shape that is known, to go on from."""
+    step = float(np.mean([np.linalg.norm(np.diff(s, axis=0), axis=1).mean() for s in shape.lines]))
+    return rope(replace(job.curves, strands=shape.lines), step, shape.pitch, shape.angle)

@@ -101,10 +101,37 @@ def test_shape_is_pulled_tight_or_honest_about_being_rough(call, script, tmp_pat
     text = Path(script).read_text("utf-8")
     line = "  half-left (1 | 2 3 | 4)\n"
     other.write_text(text.replace(line, line + "  turn over\n"), "utf-8")
+    held = json.loads(call("shape", other, "--json"))
+    assert (held["kind"], held["converged"]) == (
+        "held",
+        True,
+    )  # one unit by itself: it does not go on as it is
+    other.write_text(text.replace(line, line + "  add eel.a at 5\n"), "utf-8")
+    other.write_text(
+        other.read_text("utf-8").replace("hang\n", "  eel  nylon-4mm  #333333\nhang\n", 1), "utf-8"
+    )
     rough = json.loads(call("shape", other, "--json"))
     assert rough["converged"] is False
-    assert "does not repeat" in rough["why"]
+    assert "come, go or are laid anew" in rough["why"]
     assert rough["overlap"] is None
+
+
+def test_shapes_of_a_whole_folder_say_how_far_they_are(call, script, tmp_path, capsys):
+    folder = tmp_path / "library"
+    folder.mkdir()
+    for name in ("one", "two"):
+        (folder / f"{name}.weave").write_text(Path(script).read_text("utf-8"), "utf-8")
+    found = json.loads(call("shape", folder, "--json", "--jobs", "1"))["shapes"]
+    assert [(Path(a["file"]).stem, a["section"], a["converged"]) for a in found] == [
+        ("one", "bar", True),
+        ("two", "bar", True),
+    ]
+    assert found[0]["pitch"] == found[1]["pitch"]
+    (folder / "spoiled.weave").write_text("not a weave", "utf-8")
+    assert run(["shape", str(folder), "--jobs", "2"]) == 2
+    out = capsys.readouterr()
+    assert "pitch 3.9" in out.out
+    assert "3 of 3" in out.err
 
 
 def test_faces_are_drawn(call, script, tmp_path):

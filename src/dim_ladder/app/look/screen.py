@@ -186,8 +186,8 @@ class LookScreen(QWidget):
         )
         self.honest.setText(
             state
-            + f"The deepest overlap left is {shape.overlap:.0%} of a cord. Round cord without friction or stretch, and the "
-            "band is held from turning: a test tie counts for more."
+            + f"The deepest overlap left is {shape.overlap:.0%} of a cord. Round cord without friction or stretch: a test "
+            "tie counts for more."
         )
 
 

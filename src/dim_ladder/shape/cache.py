@@ -1,0 +1,92 @@
+"""Tight shapes on disk, by all that they are made from: an unchanged weave opens with its picture."""
+
+from __future__ import annotations
+
+import contextlib
+import hashlib
+import json
+import os
+import zipfile
+from dataclasses import fields
+from pathlib import Path
+
+import numpy as np
+import platformdirs
+
+from dim_ladder.shape.value import Job, TightShape
+
+ENGINE = 1  # a new number whenever the same input gives another shape
+MOST = 400  # files; the oldest go
+
+
+def folder() -> Path:
+    """Where shapes are kept: in DIM_LADDER_CACHE, else in the user's folder for what can be made again."""
+    own = os.environ.get("DIM_LADDER_CACHE")
+    return (Path(own) if own else platformdirs.user_cache_path("dim-ladder")) / "shapes"
+
+
+def compiled() -> Path:
+    """Where compiled loops are kept."""
+    own = os.environ.get("NUMBA_CACHE_DIR")
+    return Path(own) if own else platformdirs.user_cache_path("dim-ladder") / "compiled"
+
+
+def key(job: Job) -> str:
+    """A name for all that a shape is made from."""
+    c = job.curves
+    h = hashlib.sha256()
+    about = [
+        ENGINE,
+        job.kind,
+        job.ends,
+        job.stretch,
+        job.unit_mm,
+        c.follow,
+        c.pitch,
+        c.diameter,
+        c.pull,
+        c.bonds,
+        c.core,
+        c.press,
+        c.flat,
+    ]
+    h.update(json.dumps(about).encode())
+    for s in c.strands:
+        h.update(np.ascontiguousarray(np.round(s, 9)).tobytes())
+    return h.hexdigest()
+
+
+def known(name: str) -> TightShape | None:
+    """The shape of that name; None where it was not kept or cannot be read."""
+    path = folder() / f"{name}.npz"
+    try:
+        with open(path, "rb") as file, np.load(file, allow_pickle=False) as held:
+            about = json.loads(str(held["about"]))
+            lines = tuple(np.asarray(held[f"line{k}"], np.float64) for k in range(about.pop("many")))
+        for name_ in ("ends", "follow", "diameter"):
+            about[name_] = tuple(about[name_])
+        about["touching"] = tuple((int(a), int(b), float(x)) for a, b, x in about["touching"])
+        return TightShape(lines=lines, **about)
+    except (OSError, ValueError, KeyError, TypeError, zipfile.BadZipFile, EOFError):
+        return None
+
+
+def keep(name: str, shape: TightShape) -> None:
+    """Keep a shape; where that cannot be done it is worked out again the next time, and nothing else is amiss."""
+    about = {f.name: getattr(shape, f.name) for f in fields(shape) if f.name != "lines"}
+    about["many"] = len(shape.lines)
+    into = folder()
+    path = into / f"{name}.npz"
+    part = into / f"{name}.{os.getpid()}.part"
+    try:
+        into.mkdir(parents=True, exist_ok=True)
+        with open(part, "wb") as out:
+            arrays = {f"line{k}": s for k, s in enumerate(shape.lines)}
+            np.savez_compressed(out, allow_pickle=False, about=np.array(json.dumps(about)), **arrays)
+        part.replace(path)
+        kept = sorted(into.glob("*.npz"), key=lambda p: p.stat().st_mtime)
+        for old in kept[:-MOST]:
+            old.unlink(missing_ok=True)
+    except OSError:
+        with contextlib.suppress(OSError):
+            part.unlink()

@@ -1,0 +1,137 @@
+"""Which pieces of cord are near each other, in plain numpy: the reference for shape/fast.py."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from dim_ladder.shape.rope import Array, Ints, Rope, turned
+
+SKIN = (
+    0.3  # beyond contact, in diameters: pairs are looked for anew only when nodes have moved about half of it
+)
+# Along one cord nothing nearer than a half turn of its tightest bend counts as another piece of it.
+HALF_TURN = np.pi / 2
+BENDS = (0.35, 0.8)  # along the cord, in diameters, over which its bending is watched
+
+
+@dataclass(frozen=True, slots=True)
+class Pairs:
+    """i, j, down : (m,) nodes, the second in a unit so much further down. rest : (m,) nearest they may come, in
+    diameters. The first `touching` are of different pieces of cord; from `bound` on they are held so far
+    apart, as the halves of a flat cord; those between keep one cord from bending more sharply
+    than round a centre half a diameter away."""
+
+    i: Ints
+    j: Ints
+    down: Ints
+    rest: Array
+    touching: int
+    bound: int
+
+
+def reach_down(r: Rope, skin: float) -> int:
+    """How many units further down anything can be near."""
+    if not r.curves.repeats:
+        return 0
+    return int((np.ptp(r.x[:, 1]) + 1 + skin) / max(r.pitch, 0.2)) + 1
+
+
+def near(r: Rope, skin: float = SKIN) -> Pairs:
+    """All pairs within contact and `skin`, in this unit and the next ones, and the bends."""
+    out: list[tuple[Ints, Ints, Ints]] = []
+    h = r.spacing()
+    for s in range(reach_down(r, skin) + 1):
+        image = turned(r.x, s, r.angle, r.pitch)
+        i, j = _close(r.x, image, 1.0 + skin)
+        if s == 0:
+            i, j = i[i < j], j[i < j]
+        d = r.x[i] - image[j]
+        rest = r.radius[i] + r.radius[j]
+        keep = (d * d).sum(axis=1) < (rest + skin) ** 2
+        keep &= ~_same_piece(r, i, j, s, h)
+        out.append((i[keep], j[keep], np.full(int(keep.sum()), s, np.int64)))
+    i, j, down = (np.concatenate([o[k] for o in out]) for k in range(3))
+    return with_bends(r, h, i, j, down)
+
+
+def with_bends(r: Rope, h: Array, i: Ints, j: Ints, down: Ints) -> Pairs:
+    """Pairs of different pieces, then the bends of each cord, then what lies side by side."""
+    parts = [(i, j, down, r.radius[i] + r.radius[j]), bends(r, h)]
+    m = len(i) + len(parts[1][0])
+    parts += [_bond(r, a, b) for a, b in r.curves.bonds]
+    ai, aj, ad, rest = (np.concatenate([part[k] for part in parts]) for k in range(4))
+    return Pairs(ai, aj, ad, rest, len(i), m)
+
+
+def _bond(r: Rope, a: int, b: int) -> tuple[Ints, Ints, Ints, Array]:
+    """The nodes of two strands, one by one, a cord's width from each other."""
+    n, m = r.first[a + 1] - r.first[a], r.first[b + 1] - r.first[b]
+    i = np.arange(n)
+    j = np.minimum(np.rint(i * m / n).astype(np.int64), m - 1)
+    i, j = i + r.first[a], j + r.first[b]
+    return i, j, np.zeros(n, np.int64), r.radius[i] + r.radius[j]
+
+
+def _same_piece(r: Rope, i: Ints, j: Ints, s: int, h: Array) -> np.ndarray[tuple[int], np.dtype[np.bool_]]:
+    c = r.cord[i]
+    ahead = s + r.unit[i] - r.unit[j]
+    same = (c == r.cord[j]) & (ahead % r.units[c] == 0)
+    along = np.abs(r.far[j] + ahead // r.units[c] * r.total[c] - r.far[i])
+    around = np.where(r.closed[c], np.minimum(along, r.total[c] - along), along)
+    return np.asarray(same & (around * h[c] < HALF_TURN * 2 * r.radius[i]))
+
+
+def bends(r: Rope, h: Array) -> tuple[Ints, Ints, Ints, Array]:
+    """Of every node those BENDS further along, and how near they may come: the chord of a bend of half a diameter."""
+    d = 2 * r.radius
+    out = []
+    for many in counts(r, h):
+        i, j, s = np.arange(len(r.x)), np.arange(len(r.x)), np.zeros(len(r.x), np.int64)
+        for k in range(int(many.max())):
+            go = (k < many) & (j >= 0)
+            s[go] += r.down[j[go]]
+            j[go] = r.nxt[j[go]]
+        ok = j >= 0
+        arc = np.minimum(many * h[r.cord] / d, HALF_TURN)
+        out.append((i[ok], j[ok], s[ok], (d * np.sin(arc))[ok]))
+    return tuple(np.concatenate([o[k] for o in out]) for k in range(4))  # type: ignore[return-value]
+
+
+def counts(r: Rope, h: Array | None = None) -> Ints:
+    """(BENDS, n) how many pieces each of BENDS is from every node on."""
+    spacing = r.spacing() if h is None else h
+    d = 2 * r.radius
+    return np.stack([np.maximum(2, np.rint(b * d / spacing[r.cord])).astype(np.int64) for b in BENDS])
+
+
+def _close(x: Array, y: Array, reach: float) -> tuple[Ints, Ints]:
+    """Pairs of rows of x and y within reach, by boxes of that size: each row meets only those of 27 boxes."""
+    low = np.minimum(x.min(axis=0), y.min(axis=0)) - reach
+    box, other = (np.floor((a - low) / reach).astype(np.int64) for a in (x, y))
+    span = np.maximum(box.max(axis=0), other.max(axis=0)) + 2
+
+    def key(b: Ints) -> Ints:
+        return np.asarray((b[:, 0] * span[1] + b[:, 1]) * span[2] + b[:, 2], np.int64)
+
+    keys = key(other)
+    order = np.argsort(keys, kind="stable")
+    keys = keys[order]
+    rows, partners = [], []
+    for dx in (-1, 0, 1):
+        for dy in (-1, 0, 1):
+            for dz in (-1, 0, 1):
+                wanted = key(box + np.array([dx, dy, dz]))
+                a, b = np.searchsorted(keys, wanted, "left"), np.searchsorted(keys, wanted, "right")
+                many = b - a
+                i = np.repeat(np.arange(len(x)), many)
+                start = np.repeat(a - np.concatenate([[0], np.cumsum(many)[:-1]]), many)
+                rows.append(i)
+                partners.append(order[start + np.arange(len(i))])
+    i, j = np.concatenate(rows), np.concatenate(partners)
+    d = x[i] - y[j]
+    close = (d * d).sum(axis=1) < reach * reach
+    i, j = i[close], j[close]
+    by = np.lexsort((j, i))
+    return i[by], j[by]

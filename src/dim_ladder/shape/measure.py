@@ -1,0 +1,115 @@
+"""What a tight rope measures: size, cord, how deep cords lie in each other, what presses on what."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from dim_ladder.shape import contact
+from dim_ladder.shape.contact import Pairs
+from dim_ladder.shape.rope import Array, Ints, Rope, turned
+
+PRESSES = 0.03  # diameters apart, up to which two cords are said to touch
+
+
+def distances(r: Rope, p: Pairs) -> Array:
+    """(touching,) least distance of the two pieces that begin at each pair of nodes, as straight pieces."""
+    t = p.touching
+    i, j, s = p.i[:t], p.j[:t], p.down[:t]
+    a, b = r.x[i], _end(r, i)
+    c = turned(r.x[j], s, r.angle, r.pitch)
+    d = turned(_end(r, j), s, r.angle, r.pitch)
+    # Closest points of two pieces, by turns: each step takes the nearest to the other's. Three rounds are enough for
+    # pieces as long as a fraction of their distance.
+    u = np.full(t, 0.5)
+    ab, cd = b - a, d - c
+    aa, cc = np.maximum((ab * ab).sum(axis=1), 1e-18), np.maximum((cd * cd).sum(axis=1), 1e-18)
+    v = u
+    for _ in range(3):
+        v = np.clip(((a + u[:, None] * ab - c) * cd).sum(axis=1) / cc, 0, 1)
+        u = np.clip(((c + v[:, None] * cd - a) * ab).sum(axis=1) / aa, 0, 1)
+    gap = a + u[:, None] * ab - c - v[:, None] * cd
+    return np.asarray(np.sqrt((gap * gap).sum(axis=1)), np.float64)
+
+
+def _end(r: Rope, i: Ints) -> Array:
+    """Where the piece that begins at each node ends."""
+    to = np.where(r.nxt[i] >= 0, r.nxt[i], i)
+    return turned(r.x[to], np.where(r.nxt[i] >= 0, r.down[i], 0), r.angle, r.pitch)
+
+
+def overlap(r: Rope, p: Pairs) -> float:
+    """How deep the deepest pair of pieces lies in each other, in diameters; 0 where none does."""
+    d = distances(r, p)
+    return float(max(0.0, (p.rest[: p.touching] - d).max())) if len(d) else 0.0
+
+
+def thickness(r: Rope) -> float:
+    """Of the thickest rope of unit diameter that fits: least distance of pieces, and the sharpest bend over each of BENDS
+    taken as an arc."""
+    p = contact.near(r)
+    d = distances(r, p)
+    b = slice(p.touching, p.bound)
+    i = p.i[b]
+    chord = np.linalg.norm(turned(r.x[p.j[b]], p.down[b], r.angle, r.pitch) - r.x[i], axis=1)
+    h = r.spacing()[r.cord[i]]
+    arc = contact.counts(r)[:, i]
+    width = 2 * r.radius[i]
+    # Of an arc of angle 2 u the chord is sin(u) / u of its length; the rest pairs come in the order of BENDS.
+    u = np.linspace(0.0, 3.0, 3001)
+    ratio = np.sinc(u / np.pi)
+    out = float(d.min(initial=1.0))
+    begin = 0
+    for k in range(len(contact.BENDS)):
+        n = len(i) // len(contact.BENDS)
+        own = slice(begin, begin + n)
+        begin += n
+        length = arc[k][own] * h[own]
+        half = np.interp(-np.minimum(chord[own] / length, 1.0), -ratio, u)
+        out = min(out, float((length / np.maximum(half, 1e-9) / width[own]).min(initial=1.0)))
+    return out
+
+
+def ropelength(r: Rope) -> float:
+    """Length over radius, as published values are given: of the rope as thick as it could be."""
+    return float(2 * r.cord_lengths().sum() / thickness(r))
+
+
+def size(r: Rope) -> tuple[float, float]:
+    """Width and thickness of the band, seen in the frame that turns with it; of held work, of what is worked."""
+    x = r.x
+    if r.curves.repeats and r.angle:
+        at = -r.angle * (x[:, 1] - x[:, 1].mean()) / r.pitch
+        x = np.column_stack(
+            [
+                np.cos(at) * x[:, 0] + np.sin(at) * x[:, 2],
+                x[:, 1],
+                np.cos(at) * x[:, 2] - np.sin(at) * x[:, 0],
+            ]
+        )
+    out = r.radius
+    wide = (x[:, 0] + out).max() - (x[:, 0] - out).min()
+    thick = (x[:, 2] + out).max() - (x[:, 2] - out).min()
+    return float(wide), float(thick)
+
+
+def worked(r: Rope, p: Pairs) -> tuple[float, float]:
+    """From where to where, along y, a held work is more than tails: where cords press on each other."""
+    t = p.touching
+    d = np.linalg.norm(turned(r.x[p.j[:t]], p.down[:t], r.angle, r.pitch) - r.x[p.i[:t]], axis=1)
+    hit = d < p.rest[:t] + PRESSES
+    y = r.x[np.concatenate([p.i[:t][hit], p.j[:t][hit]]), 1]
+    return (float(y.min()), float(y.max())) if len(y) else (0.0, 0.0)
+
+
+def touches(r: Rope, p: Pairs) -> tuple[tuple[int, int, float], ...]:
+    """Which strands press on which: pairs of strands, and the length along which they do, in diameters."""
+    strand = np.repeat(np.arange(len(r.first) - 1), np.diff(r.first))
+    t = p.touching
+    d = np.linalg.norm(turned(r.x[p.j[:t]], p.down[:t], r.angle, r.pitch) - r.x[p.i[:t]], axis=1)
+    hit = d < p.rest[:t] + PRESSES
+    h = r.pieces()
+    seen: dict[tuple[int, int], dict[int, float]] = {}
+    for i, j in zip(p.i[:t][hit].tolist(), p.j[:t][hit].tolist(), strict=True):
+        a, b = int(strand[i]), int(strand[j])
+        seen.setdefault((min(a, b), max(a, b)), {})[i if a <= b else j] = float(h[i])
+    return tuple((a, b, sum(at.values())) for (a, b), at in sorted(seen.items()))

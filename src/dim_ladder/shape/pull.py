@@ -1,0 +1,152 @@
+"""One run of pulling, in plain numpy: the reference for shape/fast.py, and what is used where that cannot be compiled.
+
+Energy: every cord's tension times its length (as the root of its pieces' mean square, which also keeps the pieces
+equal), and a spring for whatever is nearer than it may be. It is brought down by FIRE: Bitzek, Koskinen, Gähler, Moseler
+and Gumbsch, Structural Relaxation Made Simple, Phys. Rev. Lett. 97, 170201 (2006). Pitch and turning of the unit move
+with it, all nodes along in proportion, as a cell does under pressure: Parrinello and Rahman, J. Appl. Phys. 52, 7182 (1981).
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from dim_ladder.shape.contact import Pairs
+from dim_ladder.shape.rope import Array, Ints, Rope, turned
+
+DELAY, FASTER, SLOWER, MIX, MIX_LESS = 5, 1.1, 0.5, 0.1, 0.99
+CAP = 0.06  # most that any node moves in one step, in diameters: far less than what would let cords pass
+MOST_STRETCH = 0.01  # of the pitch in one step
+MOST_TURN = 0.03  # radians in one step
+
+
+def forces(r: Rope, p: Pairs, stiff: float, piece: float) -> tuple[float, Array, float, float, float]:
+    """Energy, forces (n, 3), those on pitch and angle, and how deep the deepest pair lies in each other, of its rest.
+
+    piece : mean length of a piece of cord, by which what acts on all cord is weighed.
+    """
+    x = r.x
+    has = np.flatnonzero(r.nxt >= 0)
+    to, down = r.nxt[has], r.down[has]
+    b = turned(x[to], down, r.angle, r.pitch)
+    e = b - x[has]
+    square = np.bincount(r.cord[has], (e * e).sum(axis=1), len(r.pull))
+    energy = float((r.pull * np.sqrt(r.edges * square)).sum())
+    w = (r.pull * np.sqrt(r.edges / square))[r.cord[has]]
+    f = np.zeros_like(x)
+    on_pitch, on_angle = _add(f, r, has, to, down, b, e, w)
+    bi = turned(x[p.j], p.down, r.angle, r.pitch)
+    d = bi - x[p.i]
+    dist = np.sqrt((d * d).sum(axis=1))
+    deep = p.rest - dist
+    t = p.touching
+    deepest = float((deep[:t] / p.rest[:t]).max()) if t else 0.0
+    hit = np.flatnonzero((deep > 0) | (np.arange(len(deep)) >= p.bound))
+    energy += 0.5 * stiff * float((deep[hit] ** 2).sum())
+    push = -stiff * deep[hit] / np.maximum(dist[hit], 1e-9)
+    more = _add(f, r, p.i[hit], p.j[hit], p.down[hit], bi[hit], d[hit], push)
+    if r.curves.core > 0:
+        out = np.sqrt(x[:, 0] ** 2 + x[:, 2] ** 2)
+        inside = np.maximum(r.curves.core - out, 0.0)
+        energy += 0.5 * stiff * float((inside**2).sum())
+        for k in (0, 2):
+            f[:, k] += stiff * inside * x[:, k] / np.maximum(out, 1e-9)
+    for axis, weight in ((1, r.curves.press), (2, r.curves.flat)):
+        if weight > 0:
+            on = weight * piece
+            far = np.abs(x[:, axis])
+            f[:, axis] -= on * np.clip(x[:, axis], -1.0, 1.0)
+            energy += float(on * np.where(far < 1, far * far / 2, far - 0.5).sum())
+    f[r.fixed] = 0.0
+    return energy, f, on_pitch + more[0], on_angle + more[1], max(deepest, 0.0)
+
+
+def _add(
+    f: Array, r: Rope, i: Ints, j: Ints, down: Ints, b: Array, e: Array, w: Array
+) -> tuple[float, float]:
+    """Springs w along e from nodes i to the images b of nodes j."""
+    pulled = e * w[:, None]
+    back = turned(pulled, -down, r.angle, 0.0)
+    n = len(f)
+    for k in range(3):
+        f[:, k] += np.bincount(i, pulled[:, k], n) - np.bincount(j, back[:, k], n)
+    if not r.curves.repeats:
+        return 0.0, 0.0
+    part = e[:, 1] / r.pitch
+    turn = pulled[:, 0] * b[:, 2] - pulled[:, 2] * b[:, 0]
+    return -float((pulled[:, 1] * part).sum()), -float((turn * part).sum())
+
+
+def run(
+    r: Rope,
+    p: Pairs,
+    stiff: float,
+    slowest: float,
+    steps: int,
+    free: tuple[bool, bool],
+    room: float,
+    cap: float = CAP,
+    stretch: float = 0.0,
+) -> tuple[int, float, float]:
+    """Up to so many steps, until a node has moved `room`. slowest : largest time step. free : pitch, angle.
+
+    Changes x, v, pitch, angle and drive of the rope. Returns steps done, energy before the last, and the deepest overlap.
+    """
+    moved, deepest, energy = 0.0, 0.0, 0.0
+    piece = float(r.spacing().mean())
+    dt, mix, since, vp, va = r.drive
+    if dt <= 0:
+        dt, mix, since, vp, va = 0.3 * slowest, MIX, 0.0, 0.0, 0.0
+    done = 0
+    for _ in range(steps):
+        energy, f, fp, fa, deep = forces(r, p, stiff, piece)
+        deepest = max(deepest, deep)
+        y = r.x[:, 1] - r.x[:, 1].mean()
+        mp, ma = 1.0, 1.0
+        if r.curves.repeats:
+            part = y / r.pitch
+            mp = float((part**2).sum())
+            ma = float((part**2 * (r.x[:, 0] ** 2 + r.x[:, 2] ** 2 + 0.1)).sum())
+        fp = (fp + stretch) / np.sqrt(mp) if free[0] else 0.0
+        fa = fa / np.sqrt(ma) if free[1] else 0.0
+        power = float((f * r.v).sum()) + fp * vp + fa * va
+        if power > 0:
+            since += 1
+            if since > DELAY:
+                dt, mix = min(dt * FASTER, slowest), mix * MIX_LESS
+        else:
+            since, mix, dt = 0.0, MIX, max(dt * SLOWER, 0.02 * slowest)
+            r.v[:] = 0.0
+            vp = va = 0.0
+        r.v += dt * f
+        vp, va = vp + dt * fp, va + dt * fa
+        vv = float((r.v**2).sum()) + vp * vp + va * va
+        ff = float((f**2).sum()) + fp * fp + fa * fa
+        k = mix * np.sqrt(vv / ff) if ff > 0 else 0.0
+        r.v *= 1 - mix
+        r.v += k * f
+        vp, va = (1 - mix) * vp + k * fp, (1 - mix) * va + k * fa
+        fastest = float(np.sqrt((r.v**2).sum(axis=1).max()))
+        go = min(1.0, cap / max(fastest * dt, 1e-12))
+        r.x += go * dt * r.v
+        moved += go * dt * fastest
+        if free[0]:
+            change = float(
+                np.clip(go * dt * vp / np.sqrt(mp), -MOST_STRETCH * r.pitch, MOST_STRETCH * r.pitch)
+            )
+            middle = r.x[:, 1].mean()
+            r.x[:, 1] = middle + (r.x[:, 1] - middle) * (1 + change / r.pitch)
+            r.pitch += change
+            moved += abs(change)
+        if free[1]:
+            change = float(np.clip(go * dt * va / np.sqrt(ma), -MOST_TURN, MOST_TURN))
+            at = change * (r.x[:, 1] - r.x[:, 1].mean()) / r.pitch
+            c, s = np.cos(at), np.sin(at)
+            wide = float(np.sqrt(r.x[:, 0] ** 2 + r.x[:, 2] ** 2).max())
+            r.x[:, 0], r.x[:, 2] = c * r.x[:, 0] + s * r.x[:, 2], c * r.x[:, 2] - s * r.x[:, 0]
+            r.angle += change
+            moved += abs(change) * wide
+        done += 1
+        if moved > room:
+            break
+    r.drive[:] = (dt, mix, since, vp, va)
+    return done, energy, deepest

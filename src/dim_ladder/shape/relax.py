@@ -1,0 +1,142 @@
+"""From loose to tight: coarse pieces first, then finer ones, each settled before the next.
+
+A cell settles flat first and is let turn only then: pulled tight all at once, even work that cannot turn would coil.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from types import ModuleType
+
+import numpy as np
+
+from dim_ladder.shape import contact, pull
+from dim_ladder.shape.engine import engine
+from dim_ladder.shape.rope import Curves, Rope, respaced, rope
+
+WINDOW = 400  # steps over which the energy must stand still
+UNEVEN = (0.72, 1.35)  # spacing against what is wanted, beyond which nodes are set anew
+SAFE = 1.2  # of the largest time step a chain of springs bears
+FELT = 6.0  # springs of contact that push one node at once, for that step
+FEW = 40  # steps between two looks at what is near, below which nodes are said to fly
+AT_A_TIME = 400  # steps between two looks at whether it stands still
+
+
+@dataclass(frozen=True, slots=True)
+class Stage:
+    """step : spacing of nodes, in diameters. stiff : of contact. still : change of energy, of the cord's tension times
+    length, over WINDOW steps, that counts as rest. turn : whether the cell may turn. most : steps."""
+
+    step: float
+    stiff: float
+    still: float
+    turn: bool = False
+    most: int = 8000
+    cap: float = pull.CAP
+    skin: float = contact.SKIN
+
+
+ROUGH = Stage(0.35, 40.0, 3e-4, cap=0.1, skin=0.8)
+TURNING = Stage(0.3, 40.0, 5e-5, turn=True)
+FINE = Stage(0.2, 50.0, 1e-5, turn=True)
+STAGES = (ROUGH, TURNING, FINE)
+# For closed curves whose length is compared with published values: half a per mille of overlap, pieces of 0.05.
+PRECISE = (
+    Stage(0.4, 20.0, 1e-4, cap=0.1, skin=0.6),
+    Stage(0.2, 50.0, 2e-5),
+    Stage(0.1, 100.0, 5e-6, most=20000),
+    Stage(0.05, 200.0, 1e-6, most=60000),
+)
+STRAIGHT = np.radians(3.0)  # a cell that has turned less than this does not turn: so much is noise
+
+
+@dataclass(frozen=True, slots=True)
+class State:
+    """A rope at some moment. steps : so far. deepest : overlap ever seen, of a contact's distance. clear : the least that
+    two pieces were apart beyond what could have been moved in the step after, ever; above 0 no cord passed another.
+    rest : whether the last stage came to rest. stiff : contact springs when it was taken."""
+
+    rope: Rope
+    steps: int
+    deepest: float
+    clear: float
+    rest: bool
+    stage: int
+    stiff: float
+
+
+def settle(
+    curves: Curves,
+    stages: tuple[Stage, ...] = STAGES,
+    *,
+    hold: float | None = None,
+    stretch: float = 0.0,
+    by: ModuleType | None = None,
+    begin: Rope | None = None,
+    stop: Callable[[], bool] = lambda: False,
+) -> Iterator[State]:
+    """States, tighter and tighter; the last one is the answer. hold : a pitch to be kept. stretch : pull on the pitch."""
+    r = begin if begin is not None else rope(curves, stages[0].step)
+    if hold is not None and r.curves.repeats:
+        middle = r.x[:, 1].mean()
+        r.x[:, 1] = middle + (r.x[:, 1] - middle) * hold / r.pitch
+        r.pitch = hold
+    steps, deepest, clear, turning = 0, 0.0, 1.0, True
+    for n, stage in enumerate(stages):
+        r = respaced(r, stage.step)
+        stiff = float(stage.stiff * max(1.0, r.pull.max() / 2))
+        free = (hold is None and r.curves.repeats, stage.turn and turning and r.curves.repeats)
+        history: list[tuple[int, float]] = []
+        done, shown, rest, k = 0, 0, False, 0
+        while done < stage.most and not rest:
+            h = r.spacing()
+            per = h / _per_cord(r)
+            if per.min() < UNEVEN[0] * stage.step or per.max() > UNEVEN[1] * stage.step:
+                r = respaced(r, stage.step)
+                h = r.spacing()
+            # Wide while things still fly together, narrow once they hardly move: fewer looks, or fewer pairs.
+            skin = stage.skin if k < FEW else contact.SKIN
+            use = by or engine()
+            pairs = use.near(r, skin)
+            slowest = SAFE / float(np.sqrt(4 * (r.pull / h).max() + FELT * stiff))
+            k, energy, deep = use.run(
+                r, pairs, stiff, slowest, 200, free, skin / 2.2, stage.cap, float(stretch)
+            )
+            done += k
+            deepest = max(deepest, deep)
+            # Nodes this near are pieces of polygon at least so near; each end may have moved by the cap.
+            apart = max(0.0, (1 - deep) ** 2 - float(h.max()) ** 2 / 2) ** 0.5
+            clear = min(clear, apart - 2 * stage.cap)
+            history.append((done, energy - stretch * r.pitch))
+            while len(history) > 2 and history[1][0] < done - WINDOW:
+                history.pop(0)
+            size = float((r.pull * r.cord_lengths()).sum())
+            rest = done - history[0][0] >= WINDOW and abs(history[0][1] - history[-1][1]) < stage.still * size
+            if done - shown >= AT_A_TIME and not rest:
+                shown = done
+                yield State(r, steps + done, deepest, clear, False, n, stiff)
+                if stop():
+                    return
+        steps += done
+        if stage.turn and abs(r.angle) < STRAIGHT:
+            r, turning = _untwisted(r), False
+        yield State(r, steps, deepest, clear, rest, n, stiff)
+        if stop():
+            return
+
+
+def _untwisted(r: Rope) -> Rope:
+    """With the turning of the cell taken out."""
+    at = -r.angle * (r.x[:, 1] - r.x[:, 1].mean()) / max(r.pitch, 1e-9)
+    x, z = r.x[:, 0].copy(), r.x[:, 2].copy()
+    r.x[:, 0], r.x[:, 2] = np.cos(at) * x + np.sin(at) * z, np.cos(at) * z - np.sin(at) * x
+    r.angle = 0.0
+    return r
+
+
+def _per_cord(r: Rope) -> np.ndarray[tuple[int], np.dtype[np.float64]]:
+    """(cords,) diameter of each cord."""
+    out = np.zeros(len(r.pull))
+    out[r.cord] = 2 * r.radius
+    return out

@@ -1,0 +1,191 @@
+"""Cords as chains of nodes in space, and the state that is pulled tight.
+
+Unit of length: the diameter of the thickest cord. x to the right, y down the band, z towards the viewer. In a cell that
+repeats, the next unit is this one turned by `angle` about the y axis and moved down by `pitch`.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+Array = NDArray[np.float64]
+Ints = NDArray[np.int64]
+Flags = NDArray[np.bool_]
+
+
+@dataclass(frozen=True, slots=True)
+class Curves:
+    """What is to be pulled tight. strands : (n, 3) points each. follow : by strand, the strand that goes on from its end,
+    one unit below; -1 where its two ends are held, -2 where it closes on itself. pitch : of a unit, 0 where nothing
+    repeats. diameter, pull : of every strand, in diameters of the thickest, and its tension. bonds : pairs of strands
+    that lie side by side all the way, as the halves of a flat cord. core : radius about the y axis that is kept free.
+    press : force towards y = 0 on every diameter of cord, against a tension of 1.
+    flat : the same towards z = 0, as work lies on a board."""
+
+    strands: tuple[Array, ...]
+    follow: tuple[int, ...]
+    pitch: float
+    diameter: tuple[float, ...]
+    pull: tuple[float, ...]
+    bonds: tuple[tuple[int, int], ...] = ()
+    core: float = 0.0
+    press: float = 0.0
+    flat: float = 0.0
+
+    @property
+    def repeats(self) -> bool:
+        return self.pitch > 0
+
+
+@dataclass(slots=True)
+class Rope:
+    """Nodes, equally spaced along every cord.
+
+    x, v : (n, 3) places and speeds. first : (strands + 1,) where each strand's nodes begin. nxt, down : the node after
+    each (-1: none) and 1 where it lies in the next unit. cord : of every node. fixed : held nodes. radius : (n,).
+    pull, edges : (cords,) tension and count of pieces. far, unit, total, units : how far along its cord a node is, in
+    pieces, in its how-manyth unit; all pieces of a cord, and in how many units it is back in its place.
+    """
+
+    curves: Curves
+    x: Array
+    first: Ints
+    nxt: Ints
+    down: Ints
+    cord: Ints
+    fixed: Flags
+    radius: Array
+    pull: Array
+    edges: Ints
+    far: Ints
+    unit: Ints
+    total: Ints
+    units: Ints
+    closed: Flags
+    pitch: float
+    angle: float = 0.0
+    v: Array = field(default_factory=lambda: np.zeros((0, 3)))
+    # speeds of pitch and angle, and how FIRE stands: time step, mixing, steps since it last went uphill
+    drive: Array = field(default_factory=lambda: np.zeros(5))
+
+    def spacing(self) -> Array:
+        """(cords,) mean length of a piece."""
+        return self.cord_lengths() / self.edges
+
+    def pieces(self) -> Array:
+        """(n,) length of the piece after every node; 0 at a held end."""
+        a = self.x
+        b = turned(self.x[np.maximum(self.nxt, 0)], self.down, self.angle, self.pitch)
+        out = np.sqrt(((b - a) ** 2).sum(axis=1))
+        out[self.nxt < 0] = 0.0
+        return np.asarray(out, np.float64)
+
+    def cord_lengths(self) -> Array:
+        return np.asarray(np.bincount(self.cord, self.pieces(), len(self.pull)), np.float64)
+
+    def strand_lengths(self) -> Array:
+        """(strands,) cord in one unit by the strand that begins at each place."""
+        strand = np.repeat(np.arange(len(self.first) - 1), np.diff(self.first))
+        return np.asarray(np.bincount(strand, self.pieces(), len(self.first) - 1), np.float64)
+
+    def strands(self) -> list[Array]:
+        """Every strand's points; of what goes on or closes, with the point where it does."""
+        out = []
+        for e, f in enumerate(self.curves.follow):
+            own = self.x[self.first[e] : self.first[e + 1]]
+            if f == -2:
+                own = np.vstack([own, own[:1]])
+            elif f >= 0:
+                start = self.x[self.first[f]][None]
+                own = np.vstack([own, turned(start, np.ones(1, np.int64), self.angle, self.pitch)])
+            out.append(own)
+        return out
+
+
+def turned(x: Array, units: Ints | int, angle: float, pitch: float) -> Array:
+    """Points as they lie so many units further down. x : (n, 3)."""
+    c, s = np.cos(angle * units), np.sin(angle * units)
+    return np.column_stack([c * x[:, 0] + s * x[:, 2], x[:, 1] + units * pitch, c * x[:, 2] - s * x[:, 0]])
+
+
+def rope(curves: Curves, step: float, pitch: float | None = None, angle: float = 0.0) -> Rope:
+    """Nodes about `step` apart (in diameters of their own cord) on every strand."""
+    spaced_ = [_spaced(s, step * d) for s, d in zip(curves.strands, curves.diameter, strict=True)]
+    nodes = [s if f == -1 else s[:-1] for s, f in zip(spaced_, curves.follow, strict=True)]
+    first = np.concatenate([[0], np.cumsum([len(s) for s in nodes])]).astype(np.int64)
+    n = int(first[-1])
+    nxt = np.arange(1, n + 1, dtype=np.int64)
+    down = np.zeros(n, np.int64)
+    fixed = np.zeros(n, bool)
+    for e, f in enumerate(curves.follow):
+        last = first[e + 1] - 1
+        if f == -1:
+            nxt[last] = -1
+            fixed[[first[e], last]] = True
+        elif f == -2:
+            nxt[last] = first[e]
+        else:
+            nxt[last], down[last] = first[f], 1
+    cord, far, unit = (np.zeros(n, np.int64) for _ in range(3))
+    total: list[int] = []
+    units: list[int] = []
+    closed: list[bool] = []
+    pull: list[float] = []
+    seen: set[int] = set()
+    for e in range(len(nodes)):
+        k, along, u = e, 0, 0
+        if e in seen:
+            continue
+        pull.append(curves.pull[e])
+        closed.append(curves.follow[e] == -2)
+        while k >= 0 and k not in seen:
+            seen.add(k)
+            own = slice(first[k], first[k + 1])
+            cord[own] = len(total)
+            far[own] = along + np.arange(len(nodes[k]))
+            unit[own] = u
+            along, u, k = along + len(nodes[k]), u + 1, curves.follow[k]
+        total.append(along)
+        units.append(u)
+    edges = np.array(
+        [t - (curves.follow[s] == -1) for t, s in zip(total, _starts(curves), strict=True)], np.int64
+    )
+    radius = np.repeat(np.array(curves.diameter) / 2, np.diff(first))
+    x = np.vstack(nodes)
+    return Rope(
+        curves, x, first, nxt, down, cord, fixed, radius, np.array(pull), edges, far, unit, np.array(total, np.int64),
+        np.array(units, np.int64), np.array(closed), curves.pitch if pitch is None else pitch, angle, np.zeros_like(x),
+    )  # fmt: skip
+
+
+def _starts(curves: Curves) -> list[int]:
+    """The first strand of every cord."""
+    out, seen = [], set()
+    for e in range(len(curves.follow)):
+        if e not in seen:
+            out.append(e)
+        k = e
+        while k >= 0 and k not in seen:
+            seen.add(k)
+            k = curves.follow[k]
+    return out
+
+
+def respaced(old: Rope, step: float) -> Rope:
+    """The same shape with nodes about `step` apart, at rest."""
+    c = old.curves
+    now = replace(c, strands=tuple(old.strands()))
+    return rope(now, step, old.pitch, old.angle)
+
+
+def _spaced(points: Array, step: float) -> Array:
+    """Equally spaced points about `step` apart on a line through these."""
+    d = np.linalg.norm(np.diff(points, axis=0), axis=1)
+    keep = np.concatenate([[True], d > 0])
+    points, d = points[keep], d[d > 0]
+    along = np.concatenate([[0.0], np.cumsum(d)])
+    u = np.linspace(0.0, along[-1], max(6, round(along[-1] / step)) + 1)
+    return np.column_stack([np.interp(u, along, points[:, k]) for k in range(3)])

@@ -1,0 +1,153 @@
+"""One cord on paper: outline, a round body in the light, and the sheath by which cord is known."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import lru_cache
+from itertools import pairwise
+
+import numpy as np
+
+from dim_ladder.base.colours import lightness, mix
+from dim_ladder.shape.rope import Array
+from dim_ladder.trace.display import STRIPES, Command, Ink, Line
+
+LIGHT = (-0.55, -0.83)  # where the light comes from, on paper
+FINE = 11.0  # pixels to a diameter, from which the sheath is drawn
+PLAIN = 5.0  # below which only outline, body and a highlight are
+# Marks of a sheath, in widths: how far apart along the cord, and strokes from (along, across) to (along, across).
+SHEATHS: dict[str, tuple[float, tuple[tuple[float, float, float, float], ...]]] = {
+    "braid": (0.27, ((0.0, -0.41, 0.17, -0.05), (0.30, 0.41, 0.13, 0.05))),
+    "twist": (0.40, ((0.0, -0.42, 0.16, -0.22), (0.16, -0.22, 0.34, 0.18), (0.34, 0.18, 0.46, 0.42))),
+    "smooth": (0.9, ((0.0, -0.24, 0.5, -0.24), (0.35, 0.24, 0.85, 0.24))),
+}
+
+
+def sheath_of(kind: str) -> str:
+    """How a kind of cord is sheathed, by its first word."""
+    first = kind.split("-")[0].lower()
+    return {
+        "cotton": "twist",
+        "hemp": "twist",
+        "jute": "twist",
+        "linen": "twist",
+        "polyester": "smooth",
+        "waxed": "smooth",
+    }.get(first, "braid")
+
+
+@dataclass(frozen=True, slots=True)
+class Look:
+    """How one end's cord looks. pattern : tracer threads, by place of the end, so that it is known without colour."""
+
+    colour: str
+    pattern: int = 0
+    sheath: str = "braid"
+
+
+@dataclass(frozen=True, slots=True)
+class Piece:
+    """A short piece of cord as it is drawn. depth : of its middle."""
+
+    depth: float
+    lines: tuple[Line, ...]
+
+
+def cord_pieces(
+    line: Array, look: Look, width: float, near: float, far: float, length: float, ink: Ink
+) -> list[Piece]:
+    """A cord in short pieces of about `length` pixels. line : (n, 3), pixels and depth. near, far : depths of the whole
+    work, for the shade."""
+    xy = line[:, :2]
+    step = np.sqrt((np.diff(xy, axis=0) ** 2).sum(axis=1))
+    along = np.concatenate([[0.0], np.cumsum(step)])
+    t = np.gradient(xy, axis=0)
+    t /= np.maximum(np.sqrt((t * t).sum(axis=1)), 1e-9)[:, None]
+    normal = np.column_stack([-t[:, 1], t[:, 0]])
+    aside = normal * (normal @ np.array(LIGHT))[:, None]
+    plain = width < PLAIN
+    # Lines from below to above: how far towards the light, how wide, and how much lighter or darker than the body.
+    bands = [(0.0, 1.0, None), (0.0, 0.86, -0.16)]
+    bands += [(0.12, 0.42, 0.16)] if plain else [(0.07, 0.62, 0.0), (0.15, 0.34, 0.16)]
+    paths = [_commands(xy + aside * (width * off)) for off, _, _ in bands]
+    threads = () if plain else STRIPES[look.pattern % len(STRIPES)]
+    glint = _commands(xy + aside * (width * 0.24))
+    count = max(1, round(float(along[-1]) / length))
+    cuts = np.unique(np.searchsorted(along, np.linspace(0, along[-1], count + 1)[1:-1]))
+    stops = [0, *(int(c) for c in cuts if 0 < c < len(line) - 1), len(line) - 1]
+    marks = _marks(xy, along, normal, look.sheath, width, stops) if width >= FINE else {}
+    dark = mix(look.colour, "#000000", 0.58)
+    if ink.dark and lightness(dark) < 0.25:
+        dark = mix(ink.paper, "#000000", 0.6)
+    out = []
+    for k, (a, b) in enumerate(pairwise(stops)):
+        z = float(line[a : b + 1, 2].mean())
+        shade = round(8 * (near - z) / max(near - far, 1e-9)) / 8
+        body, tones = _tones(look.colour, look.pattern, shade)
+        # The cord reaches a little under its neighbours along the line: no seam shows.
+        a, b = max(a - 1, 0), min(b + 2, len(line))
+        made = [
+            Line(_begin(path[a:b]), width * wide, dark if lift is None else tones[lift])
+            for path, (_, wide, lift) in zip(paths, bands, strict=True)
+        ]
+        made += [
+            Line(_begin(paths[0][a:b]), width * wide * 0.55, tone)
+            for (wide, _), tone in zip(threads, body, strict=False)
+        ]
+        if k in marks:
+            made.append(Line(tuple(marks[k]), width * 0.055, tones["mark"]))
+        if not plain:
+            made.append(Line(_begin(glint[a:b]), width * 0.075, tones["glint"]))
+        out.append(Piece(z, tuple(made)))
+    return out
+
+
+@lru_cache(maxsize=512)
+def _tones(colour: str, pattern: int, shade: float) -> tuple[tuple[str, ...], dict[float | str | None, str]]:
+    """Colours of the tracer threads, and of the body by how much lighter or darker a band is."""
+    body = mix(colour, "#0b1216", 0.06 + 0.26 * shade)
+    threads = []
+    for _, lift in STRIPES[pattern % len(STRIPES)]:
+        if lift > 0 and lightness(colour) > 0.72:
+            lift = -lift * 0.7  # on a pale cord a darker thread shows, a lighter one does not
+        threads.append(mix(body, "#ffffff" if lift > 0 else "#000000", abs(lift) * 0.8))
+    return tuple(threads), {
+        -0.16: mix(body, "#000000", 0.16), 0.0: body, 0.16: mix(body, "#ffffff", 0.16),
+        "mark": mix(body, "#000000", 0.34 if lightness(body) > 0.2 else 0.6),
+        "glint": mix(body, "#ffffff", 0.5 - 0.3 * shade),
+    }  # fmt: skip
+
+
+def _commands(xy: Array) -> list[Command]:
+    return [("L", (x, y)) for x, y in xy.tolist()]
+
+
+def _begin(path: list[Command]) -> tuple[Command, ...]:
+    return (("M", path[0][1]), *path[1:])
+
+
+def _marks(
+    xy: Array, along: Array, normal: Array, sheath: str, width: float, stops: list[int]
+) -> dict[int, list[Command]]:
+    """The strokes of the sheath, by the piece on which they lie."""
+    apart, strokes = SHEATHS[sheath]
+    k = np.arange(int(along[-1] / width / apart) + 1)[:, None]
+    stroke = np.array(strokes)
+    ends = []
+    for a, u in ((0, 1), (2, 3)):
+        at = np.clip(((k * apart + stroke[:, a]) * width).ravel(), 0, along[-1])
+        across = np.broadcast_to(stroke[:, u], (len(k), len(stroke))).ravel() * width
+        ends.append(
+            np.column_stack(
+                [
+                    np.interp(at, along, xy[:, i]) + np.interp(at, along, normal[:, i]) * across
+                    for i in range(2)
+                ]
+            )
+        )
+    middle = (k * apart + (stroke[:, 0] + stroke[:, 2]) / 2).ravel() * width
+    which = np.searchsorted(along[stops[1:-1]], middle, "right")
+    out: dict[int, list[Command]] = {}
+    for n, p, q in zip(which.tolist(), ends[0].tolist(), ends[1].tolist(), strict=True):
+        out.setdefault(n, []).extend((("M", (p[0], p[1])), ("L", (q[0], q[1]))))
+    return out

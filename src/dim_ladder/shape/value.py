@@ -1,0 +1,54 @@
+"""What is asked of the shape, and what comes out, as frozen values."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from dim_ladder.shape.rope import Array, Curves
+
+
+@dataclass(frozen=True, slots=True)
+class Job:
+    """What is pulled tight. ends : by strand, whose it is. kind : "cell", "held" or "closed". stretch : pull on the
+    pitch that keeps fillers straight without pressing the work together. unit_mm : a diameter of the thickest cord."""
+
+    kind: str
+    ends: tuple[str, ...]
+    curves: Curves
+    stretch: float
+    unit_mm: float
+
+
+@dataclass(frozen=True, slots=True)
+class TightShape:
+    """In diameters of the thickest cord. kind : "cell" repeats, "held" is one knot with its ends held, "closed" goes
+    round. pitch : of one unit, of a held knot its reach, of closed work its height. angle : turn of a unit, radians.
+    per_end : cord that each end takes in a unit, the mean over the units until it is back in its place; of a held knot
+    what it takes beyond its straight tails. overlap : the deepest that is left. deepest : that was ever there, of a
+    contact's distance. passed : whether cords may have passed through each other at any step. lines : centre lines,
+    (n, 3), by strand; each goes on in the next unit in the strand `follow`. touching : strands that press on each other
+    and how far. converged : at rest, nothing in anything, nothing passed."""
+
+    kind: str
+    ends: tuple[str, ...]
+    pitch: float
+    angle: float
+    width: float
+    thickness: float
+    per_end: dict[str, float]
+    overlap: float
+    deepest: float
+    passed: bool
+    converged: bool
+    steps: int
+    lines: tuple[Array, ...]
+    follow: tuple[int, ...]
+    diameter: tuple[float, ...]
+    touching: tuple[tuple[int, int, float], ...]
+    unit_mm: float
+
+    @property
+    def twist_deg(self) -> float:
+        return float(np.degrees(self.angle))

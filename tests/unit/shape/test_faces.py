@@ -1,0 +1,102 @@
+"""Front, back and edge of a tight shape, as pictures."""
+
+from itertools import pairwise
+
+import numpy as np
+import pytest
+
+from dim_ladder.base import InputError
+from dim_ladder.notation import parse_strict
+from dim_ladder.publish.svg import to_svg
+from dim_ladder.shape.faces import SIDES, Cords, Strand, cords_of, draw, face, strands_of
+from dim_ladder.shape.sheath import SHEATHS, Look, cord_pieces, sheath_of
+from dim_ladder.trace.display import PAPER, Label, Line
+from helpers.weaves import PLAIT, TERN
+
+FOUR = Cords([Look(c, k) for k, c in enumerate(("#aa1111", "#11aa11", "#1111aa", "#aaaa11"))])
+
+
+def test_every_end_is_drawn_from_every_side(shapes):
+    pictures = {side: face(shapes["band"], FOUR, side, units=3) for side in SIDES}
+    assert pictures["front"].width == pytest.approx(pictures["back"].width)
+    assert pictures["edge"].width < pictures["front"].width
+    outlines = {p.colour for p in pictures["front"].shapes if isinstance(p, Line)}
+    assert len(outlines) > 20
+    with pytest.raises(InputError, match="no side"):
+        face(shapes["band"], FOUR, "top")
+
+
+def test_what_lies_in_front_is_drawn_last():
+    line = np.column_stack([np.linspace(0, 4, 20), np.zeros(20), np.zeros(20)])
+    across = line[:, [1, 0, 2]] + np.array([2.0, -2.0, 1.0])
+    under, over = Strand(line, Look("#ff0000"), 1.0, 0), Strand(across, Look("#0000ff"), 1.0, 1)
+    for strands in ((under, over), (over, under)):
+        front = [s.colour for s in draw(strands, "front").shapes]
+        back = [s.colour for s in draw(strands, "back").shapes]
+        assert _hue(front[-1]) == "blue"
+        assert _hue(back[-1]) == "red"
+
+
+def _hue(colour):
+    r, b = int(colour[1:3], 16), int(colour[5:7], 16)
+    return "red" if r > b else "blue"
+
+
+def test_a_cord_keeps_its_look_wherever_it_goes(shapes):
+    """Over the units of a plait every cord comes to every place: each is one line without a break."""
+    s = shapes["plait"]
+    strands = strands_of(s, cords_of(parse_strict(PLAIT), "reed"), 6)
+    assert [x.end for x in strands] == [0, 1, 2]
+    for x in strands:
+        assert np.linalg.norm(np.diff(x.line, axis=0), axis=1).max() < 0.4
+        assert np.ptp(x.line[:, 1]) > 5 * s.pitch
+
+
+def test_a_spiral_turns_on_its_way_down(shapes):
+    s = shapes["spiral"]
+    strands = strands_of(s, FOUR, 12)
+    filler = strands[1].line
+    turned = np.unwrap(np.arctan2(filler[:, 0], filler[:, 2]))
+    assert abs(turned[-1] - turned[0]) == pytest.approx(12 * abs(s.angle), rel=0.05)
+
+
+def test_ends_are_named_once_above_and_once_below(shapes):
+    picture = face(shapes["band"], FOUR, "front", names=True)
+    names = [s.text for s in picture.shapes if isinstance(s, Label)]
+    assert sorted(names) == sorted(2 * ["A", "B", "C", "D"])
+    labels = [s for s in picture.shapes if isinstance(s, Label)]
+    for row in (labels[:4], labels[4:]):
+        x = [s.x for s in row]
+        assert min(b - a for a, b in pairwise(x)) > 14  # they can be read
+
+
+@pytest.mark.parametrize("sheath", SHEATHS)
+@pytest.mark.parametrize("width", [3.0, 8.0, 24.0])
+def test_the_sheath_is_drawn_where_it_can_be_seen(sheath, width):
+    line = np.column_stack([np.linspace(0, 20 * width, 60), np.zeros(60), np.zeros(60)])
+    pieces = cord_pieces(line, Look("#1f6f8b", 0, sheath), width, 1.0, -1.0, width, PAPER)
+    marks = [x for p in pieces for x in p.lines if x.width == pytest.approx(width * 0.055)]
+    assert bool(marks) == (width > 11)
+    # Marks lie on the cord.
+    for x in marks:
+        assert all(abs(at[1]) <= width * 0.5 for _, at in x.path)
+    assert len(pieces) == pytest.approx(20, abs=1)
+
+
+def test_kinds_of_cord_have_their_sheath():
+    assert [sheath_of(k) for k in ("nylon-4mm", "cotton-3mm", "polyester-1mm", "")] == [
+        "braid",
+        "twist",
+        "smooth",
+        "braid",
+    ]
+
+
+def test_at_forty_millimetres_on_paper_it_is_light_to_draw(shapes):
+    """Printed small, a piece is an outline, a body and its light: three lines, no sheath."""
+    s = shapes["band"]
+    small = face(
+        s, cords_of(parse_strict(TERN), "bar"), "front", units=10, scale=40 / 25.4 * 96 / 6 / s.width
+    )
+    assert len(small.shapes) % 3 == 0
+    assert len(to_svg(small)) < 400_000
