@@ -27,6 +27,10 @@ elif "DISPLAY" not in os.environ or os.environ.get("DIM_LADDER_OFFSCREEN"):
     os.environ["QT_QPA_PLATFORM"] = f"offscreen:configfile={HERE.parent / 'tools' / 'offscreen.json'}"
 
 
+# Loops are compiled once for all runs of the suite, not once for every private home.
+os.environ.setdefault("NUMBA_CACHE_DIR", str(HERE.parent / ".pytest_cache" / "compiled"))
+
+
 @pytest.fixture(autouse=True)
 def _private_home(tmp_path, monkeypatch):
     """Nothing is read from or written to the person's own folders."""

@@ -20,11 +20,18 @@ def qapp_cls():
     return QApplication
 
 
+@pytest.fixture(scope="session")
+def shape_cache(tmp_path_factory):
+    """Shapes are worked out once for all tests of the window."""
+    return tmp_path_factory.mktemp("shapes")
+
+
 @pytest.fixture(autouse=True)
-def _as_in_the_program(qapp, tmp_path, monkeypatch):
+def _as_in_the_program(qapp, tmp_path, monkeypatch, shape_cache):
     """Fonts, theme and the collector on the interface thread, for every test that shows something; a state folder of
     its own."""
     monkeypatch.setenv("DIM_LADDER_STATE", str(tmp_path / "state"))
+    monkeypatch.setenv("DIM_LADDER_CACHE", str(shape_cache))
     application()
     gc.collect()  # leftovers of other tests go here, on this thread
 
@@ -34,6 +41,7 @@ def window(qtbot, qapp, tmp_path):
     """The window with the demo's first weave open."""
     apply_theme(qapp, dark=False)
     w = MainWindow()
+    w.session.set_up(tight=False)  # tests of the tight weave beside the recorder switch it on
     w.open_path(make_demo(tmp_path / "workshop"))
     w.resize(1280, 800)
     w.show()

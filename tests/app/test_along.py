@@ -208,3 +208,25 @@ def test_from_the_menu_to_the_screen_and_back(window, qtbot):
     begin(along, bar=2)
     QTest.keyClick(along, Key.Key_Escape)
     assert window.filing.along is None
+
+
+def test_what_looks_wrong_is_compared_with_the_slips(opened, window, settled):
+    """S, while a step is in hand: the right one and its slips; any key goes back to the very step."""
+    along = begin(opened(), bar=2)
+    along.next()
+    at = along.tying.at
+    QTest.keyClick(along, Key.Key_S)
+    settled(window)
+    assert along.pages.currentWidget() is along.wrong
+    names = [c.slip.name for c in along.gallery.cards if c.slip is not None]
+    assert "the same side twice" in names
+    QTest.keyClick(along, Key.Key_Space)
+    assert along.pages.currentWidget() is not along.wrong
+    assert along.tying.at == at
+    QTest.keyClick(along, Key.Key_S)
+    QTest.mouseClick(
+        along.wrong, Qt.MouseButton.LeftButton, pos=along.wrong.rect().bottomLeft() + QPoint(4, -4)
+    )
+    assert along.pages.currentWidget() is not along.wrong
+    assert along.tying.at == at
+    settled(window)

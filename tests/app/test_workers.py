@@ -101,3 +101,63 @@ def test_cycles_of_window_parts_are_collected_on_the_interface_thread_only(qtbot
     assert collector.check() >= 0
     gc.collect()
     assert destroyed_on == [here]
+
+
+def test_a_generators_values_come_as_they_are_made_and_the_last_one_once_more(qtbot, jobs):
+    gates = [threading.Event() for _ in range(3)]
+    got, last = [], []
+
+    def work(stale):
+        for n, gate in enumerate(gates):
+            gate.wait(10)
+            yield n
+
+    jobs.follow("a", work, got.append, last.append, refuse)
+    for n, gate in enumerate(gates):
+        gate.set()
+        qtbot.waitUntil(lambda n=n: got[-1:] == [n])
+    qtbot.waitUntil(lambda: last == [2])
+    assert got == [0, 1, 2]
+    qtbot.waitUntil(lambda: not jobs.busy)
+
+
+def test_what_nobody_wants_any_more_leaves_off(qtbot, jobs):
+    begun, over = threading.Event(), threading.Event()
+    seen = []
+
+    def endless(stale):
+        try:
+            while not stale():
+                begun.set()
+                yield 0
+        finally:
+            over.set()
+
+    jobs.follow("a", endless, seen.append, seen.append, refuse)
+    assert begun.wait(10)
+    jobs.follow("a", lambda stale: iter([7]), seen.append, seen.append, refuse)
+    assert over.wait(10)
+    qtbot.waitUntil(lambda: seen[-2:] == [7, 7])
+    over.clear()
+    begun.clear()
+    jobs.follow("a", endless, seen.append, seen.append, refuse)
+    assert begun.wait(10)
+    jobs.drop("a")
+    assert over.wait(10)
+    qtbot.waitUntil(lambda: not jobs.busy)
+    # Dropped before it began: it never does.
+    jobs.follow("b", lambda stale: iter([seen.append("never")]), refuse, refuse, refuse, after_ms=30)
+    jobs.drop("b")
+    assert not jobs.busy
+
+
+def test_a_generator_that_refuses_says_so(qtbot, jobs):
+    said = []
+
+    def bad(stale):
+        yield 1
+        raise InputError("not that", "but this")
+
+    jobs.follow("a", bad, lambda v: None, refuse, said.append)
+    qtbot.waitUntil(lambda: said != [])
+    assert str(said[0]) == "not that. but this"

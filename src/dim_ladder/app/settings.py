@@ -13,12 +13,14 @@ from dim_ladder.shelf import write_atomic
 
 
 class Settings(BaseModel):
-    """dark : the surface. keys : changed keys by action. motion : steps move when they are played, else they jump."""
+    """dark : the surface. keys : changed keys by action. motion : steps move when they are played, else they jump. tight : the
+    tight weave is shown beside the recorder."""
 
     model_config = ConfigDict(frozen=True, extra="ignore")
 
     dark: bool = False
     motion: bool = True
+    tight: bool = True
     keys: dict[Annotated[str, Field(max_length=60)], Annotated[str, Field(max_length=40)]] = {}
     width: Annotated[int, Field(ge=0, le=20_000)] = 0
     height: Annotated[int, Field(ge=0, le=20_000)] = 0

@@ -29,6 +29,7 @@ from dim_ladder.app.header import CordLine
 from dim_ladder.app.icons import icon
 from dim_ladder.app.keysheet import KeySheet
 from dim_ladder.app.ladder import LadderView
+from dim_ladder.app.looking import Looking
 from dim_ladder.app.palette import ActionSearch
 from dim_ladder.app.record.screen import RecordScreen
 from dim_ladder.app.recording import Recording
@@ -64,6 +65,7 @@ class MainWindow(QMainWindow):
         self.resize(min(1280, room.width()), min(800, room.height() - TITLE_BAR))
         self.filing = Filing(self)
         self.recording = Recording(self)
+        self.looking = Looking(self)
         self.actions_by_id: dict[str, QAction] = {}
         self._stages: dict[str, QWidget] = {}
 
@@ -102,6 +104,8 @@ class MainWindow(QMainWindow):
         self.ladder = LadderView(self.session)
         self.ladder.moved.connect(self.recording.move_to)
         self.record = RecordScreen(self.session)
+        self.record.step.tight.asked.connect(lambda: self.run("view.look"))
+        self.record.step.tight.slips.connect(lambda: self.run("look.slips"))
         self.stack = QStackedWidget()
         self._stages["view.record"] = self.record
         self.stack.addWidget(self.record)
@@ -157,8 +161,10 @@ class MainWindow(QMainWindow):
             **{stage: partial(self.stage, stage) for stage in STAGES},
             "view.fold": self.ladder.fold_all,
             **self._playing(),
+            **self.looking.handlers(),
             "view.dark": self._dark,
             "view.motion": self._motion,
+            "view.tight": self._tight,
             "go.search": self._search,
             "go.keys": lambda: self._ask(KeySheet(self.session.keys, self.session.set_keys, self)),
         }
@@ -198,6 +204,8 @@ class MainWindow(QMainWindow):
             return self.session.offer is not None
         if action.needs == "tracing":
             return self.session.traces.busy
+        if action.needs in ("shape", "pulling"):
+            return self.looking.can(action.needs)
         if action.id == "edit.undo":
             return bool(self.session.history.undo_label)
         if action.id == "edit.redo":
@@ -259,9 +267,7 @@ class MainWindow(QMainWindow):
             hang.ready.connect(lambda: self.stage("view.record"))
             return hang
         if which == "view.look":
-            from dim_ladder.app.look.screen import LookScreen
-
-            return LookScreen(self.session)
+            return self.looking.screen(self._show_status)
         if which == "view.tie":
             from dim_ladder.app.tie.screen import TieScreen
 
@@ -321,6 +327,10 @@ class MainWindow(QMainWindow):
         self.record.draw_icons()
         self.session.changed.emit()
         self.session.traced.emit()
+
+    def _tight(self) -> None:
+        self.session.set_up(tight=not self.session.settings.tight)
+        self.record.step.tight.refresh()
 
     def _motion(self) -> None:
         on = not self.session.settings.motion

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+import threading
+from collections import deque
+from collections.abc import Callable, Iterator
 from functools import partial
 from typing import Any
 
@@ -15,10 +17,17 @@ _Answers = dict[
 ]  # one writer and one reader per key: safe under the interpreter
 
 
+# Held by whoever paints on a thread. Every call of a painter gives the interpreter's lock away and waits for it again:
+# beside work that computes, painting would take ten times as long. So such work asks for this between two of its parts.
+PAINTING = threading.Lock()
+KEPT = 512  # jobs that are held on to, far more than run or wait at a time
+
+
 class _Report(QObject):
     # Only plain values cross in the signal: Python objects in a queued signal (None above all) lose references in
     # PySide 6.12 and crash the interpreter later. Results wait in the job itself.
     done = Signal(str, int)
+    part = Signal(str, int)
 
 
 class _Job(QRunnable):
@@ -36,6 +45,32 @@ class _Job(QRunnable):
         self._report.done.emit(self._key, self._number)
 
 
+class _Stream(QRunnable):
+    """A generator's values, one after the other; those nobody has taken yet give way to newer ones."""
+
+    def __init__(
+        self, key: str, number: int, work: Callable[[], Iterator[Any]], report: _Report, answers: _Answers,
+        parts: dict[tuple[str, int], Any], stale: Callable[[], bool],
+    ) -> None:  # fmt: skip
+        super().__init__()
+        self._key, self._number, self._work, self._report, self._answers = key, number, work, report, answers
+        self._parts, self._stale = parts, stale
+
+    def run(self) -> None:
+        me = (self._key, self._number)
+        last: Any = None
+        try:
+            for last in self._work():
+                if self._stale():
+                    break
+                self._parts[me] = last
+                self._report.part.emit(*me)
+            self._answers[me] = (True, last)
+        except Exception as e:  # handed to the interface thread, which tells input from bug
+            self._answers[me] = (False, e)
+        self._report.done.emit(*me)
+
+
 class Jobs(QObject):
     """One line of requests per key: only the newest answer of a key is delivered."""
 
@@ -43,13 +78,21 @@ class Jobs(QObject):
         super().__init__(parent)
         self._pool = QThreadPool(self)
         self._pool.setMaxThreadCount(2)
+        self._slow = QThreadPool(self)  # what goes on for seconds does not keep what takes a moment waiting
+        self._slow.setMaxThreadCount(
+            1
+        )  # two that compute under one lock take longer than one after the other
         self._report = _Report(self)
         self._report.done.connect(self._deliver)
+        self._report.part.connect(self._deliver_part)
+        self._parts: dict[tuple[str, int], Any] = {}
+        self._each: dict[str, Callable[[Any], None]] = {}
         self._newest: dict[str, int] = {}
         self._waiting: dict[str, tuple[Callable[[Any], None], Callable[[DimLadderError], None]]] = {}
         self._answers: _Answers = {}
         self._timers: dict[str, QTimer] = {}
         self._running = 0
+        self._kept: deque[QRunnable] = deque(maxlen=KEPT)
 
     @property
     def busy(self) -> bool:
@@ -73,6 +116,9 @@ class Jobs(QObject):
         self._newest[key] = number
         self._waiting[key] = (then, failed)
         job = _Job(key, number, work, self._report, self._answers)
+        self._begin(key, job, after_ms)
+
+    def _begin(self, key: str, job: QRunnable, after_ms: int) -> None:
         timer = self._timers.pop(key, None)
         if timer is not None:
             timer.stop()
@@ -86,13 +132,47 @@ class Jobs(QObject):
         self._timers[key] = timer
         timer.start(after_ms)
 
-    def _ripe(self, key: str, job: _Job) -> None:
+    def follow(
+        self, key: str, work: Callable[[Callable[[], bool]], Iterator[Any]], each: Callable[[Any], None],
+        then: Callable[[Any], None], failed: Callable[[DimLadderError], None], *, after_ms: int = 0,
+    ) -> None:  # fmt: skip
+        """As `ask`, for a generator: `each` of its values as they come, the newest where they come too fast, and `then` the
+        last one. work is given what to ask whether it may leave off: because something newer was asked for."""
+        number = self._newest.get(key, 0) + 1
+        self._newest[key] = number
+        self._waiting[key] = (then, failed)
+        self._each[key] = each
+
+        def stale() -> bool:
+            return self._newest.get(key) != number
+
+        job = _Stream(key, number, partial(work, stale), self._report, self._answers, self._parts, stale)
+        self._begin(key, job, after_ms)
+
+    def drop(self, key: str) -> None:
+        """Nothing is wanted under this key any more: what runs leaves off, nothing is delivered."""
+        self._newest[key] = self._newest.get(key, 0) + 1
+        timer = self._timers.pop(key, None)
+        if timer is not None:
+            timer.stop()
+            timer.deleteLater()
+
+    def _deliver_part(self, key: str, number: int) -> None:
+        value = self._parts.pop((key, number), None)
+        if value is not None and number == self._newest.get(key):
+            self._each[key](value)
+
+    def _ripe(self, key: str, job: QRunnable) -> None:
         self._timers.pop(key).deleteLater()
         self._start(job)
 
-    def _start(self, job: _Job) -> None:
+    def _start(self, job: QRunnable) -> None:
+        # Kept here, not deleted by the pool: an error that a job ended with leads back to it from this thread, and the
+        # thread it ran on may still be on its way out of it.
+        job.setAutoDelete(False)
+        self._kept.append(job)
         self._running += 1
-        self._pool.start(job)
+        (self._slow if isinstance(job, _Stream) else self._pool).start(job)
 
     def _deliver(self, key: str, number: int) -> None:
         self._running -= 1
@@ -114,3 +194,4 @@ class Jobs(QObject):
             timer.stop()
         self._timers.clear()
         self._pool.waitForDone()
+        self._slow.waitForDone()

@@ -97,6 +97,19 @@ def face(
     return draw(strands, side, scale=scale, ink=ink, names=names, title=f"{what}, {seen}")
 
 
+def looks_of(shape: TightShape, cords: Cords) -> dict[str, Look]:
+    """How every end looks, by name."""
+    return dict(zip(shape.ends, cords.looks, strict=False))
+
+
+def extent(strands: Sequence[Strand], side: str) -> tuple[float, float]:
+    """Width and height of what is drawn, in diameters."""
+    every = np.vstack([_seen(s.line, side)[0] for s in strands])
+    reach = max((s.diameter for s in strands), default=1.0) / 2 + MARGIN - 0.5
+    wide, tall = np.ptp(every, axis=0) + 2 * reach
+    return float(wide), float(tall)
+
+
 def draw(
     strands: Sequence[Strand], side: str, *, scale: float = 18.0, ink: Ink = PAPER, names: bool = False, title: str = "",
     frame: tuple[Array, Array] | None = None,

@@ -103,13 +103,14 @@ def worked(r: Rope, p: Pairs) -> tuple[float, float]:
 
 def touches(r: Rope, p: Pairs) -> tuple[tuple[int, int, float], ...]:
     """Which strands press on which: pairs of strands, and the length along which they do, in diameters."""
-    strand = np.repeat(np.arange(len(r.first) - 1), np.diff(r.first))
+    n = len(r.first) - 1
+    strand = np.repeat(np.arange(n), np.diff(r.first))
     t = p.touching
     d = np.linalg.norm(turned(r.x[p.j[:t]], p.down[:t], r.angle, r.pitch) - r.x[p.i[:t]], axis=1)
     hit = d < p.rest[:t] + PRESSES
-    h = r.pieces()
-    seen: dict[tuple[int, int], dict[int, float]] = {}
-    for i, j in zip(p.i[:t][hit].tolist(), p.j[:t][hit].tolist(), strict=True):
-        a, b = int(strand[i]), int(strand[j])
-        seen.setdefault((min(a, b), max(a, b)), {})[i if a <= b else j] = float(h[i])
-    return tuple((a, b, sum(at.values())) for (a, b), at in sorted(seen.items()))
+    i, j = p.i[:t][hit], p.j[:t][hit]
+    first = np.where(strand[i] <= strand[j], i, j)  # the node on the strand that comes first
+    pair = np.minimum(strand[i], strand[j]) * n + np.maximum(strand[i], strand[j])
+    both = np.unique(np.stack([pair, first]), axis=1)
+    length = np.bincount(both[0], r.pieces()[both[1]], n * n)
+    return tuple((int(k // n), int(k % n), float(length[k])) for k in np.flatnonzero(length))

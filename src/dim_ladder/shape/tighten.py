@@ -15,10 +15,10 @@ import numpy as np
 from dim_ladder.base import InputError
 from dim_ladder.library import cord_kind
 from dim_ladder.notation import Section, Weave
-from dim_ladder.shape import contact, measure
+from dim_ladder.shape import measure
 from dim_ladder.shape.cache import keep, key, known
 from dim_ladder.shape.closed import closed_curves, former_strands
-from dim_ladder.shape.engine import ready
+from dim_ladder.shape.engine import engine, ready
 from dim_ladder.shape.lift import lift, repeats
 from dim_ladder.shape.relax import STAGES, Stage, State, settle
 from dim_ladder.shape.rope import Curves, Rope, rope
@@ -114,7 +114,7 @@ def pulled(
         for state in settle(job.curves, chosen, stretch=job.stretch, by=by, stop=stop):
             if state.clear <= 0 and not careful:
                 break
-            shape = _shape(job, state)
+            shape = shape_of(job, state)
             yield shape
         else:
             return
@@ -155,9 +155,10 @@ def tight(weave: Weave, section: str, core_mm: float = 0.0) -> TightShape:
     return last
 
 
-def _shape(job: Job, state: State) -> TightShape:
+def shape_of(job: Job, state: State) -> TightShape:
+    """A state of the rope, measured."""
     r = state.rope
-    p = contact.near(r)
+    p = engine().near(r)
     lengths = r.strand_lengths()
     deep = measure.overlap(r, p)
     wide, thick = measure.size(r)

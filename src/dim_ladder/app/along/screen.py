@@ -16,6 +16,8 @@ from dim_ladder.app.along.nearby import Nearby
 from dim_ladder.app.along.pictures import beat_picture
 from dim_ladder.app.along.progress import CordProgress
 from dim_ladder.app.along.store import Store
+from dim_ladder.app.look.gallery import Gallery
+from dim_ladder.app.look.tightener import content_of
 from dim_ladder.app.painting import PictureView
 from dim_ladder.app.session import Session
 from dim_ladder.app.theme import sized, theme
@@ -45,7 +47,7 @@ UNUSED = (
     Qt.Key.Key_Shift, Qt.Key.Key_Control, Qt.Key.Key_Alt, Qt.Key.Key_Meta, Qt.Key.Key_AltGr, Qt.Key.Key_CapsLock,
     Qt.Key.Key_NumLock, Qt.Key.Key_Tab, Qt.Key.Key_Backtab, Qt.Key.Key_VolumeUp, Qt.Key.Key_VolumeDown, Qt.Key.Key_VolumeMute,
 )  # fmt: skip
-HINT = "Space, any key, a pedal or a click: next   ·   Backspace: back   ·   P: pause   ·   W: where am I?   ·   E: end, to the test tie   ·   Esc: leave for now"
+HINT = "Space, any key, a pedal or a click: next   ·   Backspace: back   ·   P: pause   ·   W: where am I?   ·   S: looks wrong?   ·   E: end, to the test tie   ·   Esc: leave for now"
 
 
 class Along(QWidget):
@@ -117,7 +119,18 @@ class Along(QWidget):
         layout.addWidget(self.progress)
         layout.addWidget(self.hint)
         self.pages = QStackedLayout(self)
-        for whole in (self.begin, page, self.nearby):
+        self.gallery = Gallery(session.jobs, "along-slips", letters=1.25)
+        self.wrong = QWidget()
+        wrong = QVBoxLayout(self.wrong)
+        wrong.setContentsMargins(32, 24, 32, 16)
+        title, back = QLabel("Does it look like one of these?"), QLabel("Any key goes back to the step")
+        title.setFont(sized(2.0, True))
+        back.setFont(sized(1.2))
+        back.setObjectName("quiet")
+        wrong.addWidget(title)
+        wrong.addWidget(self.gallery, 1)
+        wrong.addWidget(back)
+        for whole in (self.begin, page, self.nearby, self.wrong):
             self.pages.addWidget(whole)
         self._page = page
         self._ticker = self.startTimer(1000)
@@ -213,6 +226,16 @@ class Along(QWidget):
             self.pages.setCurrentWidget(self.nearby)
             self.nearby.setFocus()
 
+    def slips(self) -> None:
+        """How this section goes wrong, next to the right one; any key goes back."""
+        if self.tying is None or self.finished:
+            return
+        section = self.weave.section(self.beats[self.tying.at].section)
+        if section is not None:
+            self.gallery.show_slips(self.weave, section.name, content_of(self.weave, section), theme().pen)
+            self.pages.setCurrentWidget(self.wrong)
+            self.setFocus()
+
     def end(self) -> None:
         """Enough is tied: what is known of it becomes a test tie."""
         if self.tying is None:
@@ -299,6 +322,9 @@ class Along(QWidget):
         if event.isAutoRepeat():
             return  # a pedal that is held down is one step
         key = Qt.Key(event.key())
+        if self.pages.currentWidget() is self.wrong:
+            self._back_to_work()
+            return
         if key == Qt.Key.Key_Escape:
             self.close()
         elif self.tying is None and key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
@@ -313,12 +339,23 @@ class Along(QWidget):
             self.pause()
         elif key == Qt.Key.Key_W:
             self.where()
+        elif key == Qt.Key.Key_S:
+            self.slips()
         elif key == Qt.Key.Key_E:
             self.end()
         else:
             self.next()
 
+    def _back_to_work(self) -> None:
+        """From the slips to the step in hand."""
+        self.gallery.leave()
+        self.pages.setCurrentWidget(self._page)
+        self.setFocus()
+
     def mousePressEvent(self, event: QMouseEvent) -> None:
+        if self.pages.currentWidget() is self.wrong:
+            self._back_to_work()
+            return
         if self.tying is None or self.pages.currentWidget() is not self._page:
             return
         if not self.clock.running:

@@ -1,76 +1,164 @@
-"""What it will look like: the section pulled tight, from the front, from behind and on edge, with its size."""
+"""What it will look like: the section pulled tight from all sides, the whole piece, and how it goes wrong."""
 
 from __future__ import annotations
 
-from collections import OrderedDict
-from dataclasses import replace
+import math
+from dataclasses import dataclass
 from functools import partial
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QHideEvent, QShowEvent
-from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
+from dim_ladder.app.look.faceview import FaceView
+from dim_ladder.app.look.gallery import Gallery
+from dim_ladder.app.look.piece import pieces
+from dim_ladder.app.look.shown import Shown, shown, shown_whole, units_for
+from dim_ladder.app.look.tightener import Answer, Tightener, content_of
+from dim_ladder.app.look.words import honest_words, kept_words, size_words
 from dim_ladder.app.painting import PictureView
 from dim_ladder.app.session import Session
 from dim_ladder.app.theme import sized, theme
 from dim_ladder.base import DimLadderError, format_length
-from dim_ladder.library import cord_kind
-from dim_ladder.notation import Section, Weave, write
-from dim_ladder.shape import TightShape, tighten
-from dim_ladder.shape.faces import SIDES, Cords, cords_of, face
-from dim_ladder.trace.look import letter
+from dim_ladder.commands.table import action
+from dim_ladder.notation import Section
+from dim_ladder.shape import TightShape
+from dim_ladder.shape.charts import cord_bars, packing_chart
+from dim_ladder.shape.faces import SIDES, Cords, cords_of
+from dim_ladder.shape.whole import Whole, whole_picture
+from dim_ladder.trace.display import Picture
 
-SHOWN_MM = 95.0  # about so much of the band is drawn
-KEPT = 8
+SHOWN_MM = 90.0  # about so much of the band is drawn
+MOST_BARS = 12  # ends, beyond which bars would fill the screen
+MODES = {"look.band": "Band", "look.whole": "Whole piece", "look.slips": "Slips"}
+
+
+@dataclass(frozen=True, slots=True)
+class _Kept:
+    """A shape that was kept to be compared with another."""
+
+    shape: TightShape
+    cords: Cords
+    title: str
 
 
 class LookScreen(QWidget):
-    """Shapes are worked out on a thread when the screen is seen, and kept by what they are made from."""
+    """Shapes are worked out on a thread while the screen is seen. changed : what can be done with it is another."""
+
+    changed = Signal()
 
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._session = session
-        self._known: OrderedDict[tuple[str, str], TightShape] = OrderedDict()
-        self._wanted: tuple[str, str] | None = None
-        self._stop = _Stop()
-        self.shape: TightShape | None = None
-        self.title, self.words, self.lengths, self.honest = QLabel(), QLabel(), QLabel(), QLabel()
-        self.title.setFont(sized(1.3, True))
-        self.honest.setObjectName("quiet")
-        for label in (self.title, self.words, self.lengths, self.honest):
-            label.setWordWrap(True)
-            label.setTextFormat(Qt.TextFormat.PlainText)
-        self.stop_button = QPushButton("Stop")
-        self.stop_button.setToolTip("Leave it as tight as it is by now")
-        self.stop_button.clicked.connect(self.stop)
-        self.views = {side: PictureView(1.6) for side in SIDES}
-        grid = QGridLayout()
-        grid.setHorizontalSpacing(18)
-        for k, side in enumerate(SIDES):
-            head = QLabel(side)
-            head.setObjectName("quiet")
-            head.setAlignment(Qt.AlignmentFlag.AlignCenter)
-            self.views[side].setAccessibleName(f"The tight weave, {side}")
-            grid.addWidget(self.views[side], 0, k)
-            grid.addWidget(head, 1, k)
-        grid.setRowStretch(0, 1)
-        side_box = QWidget()
-        side_box.setMinimumWidth(250)
-        text = QVBoxLayout(side_box)
-        text.setContentsMargins(0, 0, 0, 0)
-        text.setSpacing(12)
-        for widget in (self.title, self.words, self.lengths, self.honest):
-            text.addWidget(widget)
-        text.addWidget(self.stop_button, 0, Qt.AlignmentFlag.AlignLeft)
-        text.addStretch(1)
-        layout = QHBoxLayout(self)
-        layout.setContentsMargins(24, 18, 24, 18)
-        layout.setSpacing(24)
-        layout.addLayout(grid, 3)
-        layout.addWidget(side_box, 1)
+        self.mode = "look.band"
+        self.names = False
+        self.kept: _Kept | None = None
+        self._drawn: tuple[object, ...] = ()
+        self._whole_of = ""
+        self.piece: Whole | None = None
+        jobs = session.jobs
+        self.tightener = Tightener(jobs, "look", self, curves=True)
+        self.tightener.answered.connect(self._answered)
+        self.views = {side: FaceView(jobs, f"look-{side}", f"The tight weave, {side}") for side in SIDES}
+        self.kept_view = FaceView(jobs, "look-kept", "The shape kept beside")
+        self.whole_views = {
+            s: FaceView(jobs, f"look-whole-{s}", f"The whole piece, {s}") for s in ("front", "back")
+        }
+        self.gallery = Gallery(jobs, "look-slips")
+        self._lay_out()
         session.changed.connect(self.refresh)
         session.traced.connect(self.refresh)
         self.refresh()
+
+    def _lay_out(self) -> None:
+        self.title, self.words, self.honest, self.kept_words = QLabel(), QLabel(), QLabel(), QLabel()
+        self.title.setFont(sized(1.3, True))
+        self.honest.setObjectName("quiet")
+        self.kept_words.setObjectName("quiet")
+        self.bars, self.chart = PictureView(1.0), PictureView(1.0)
+        self.bars.setAccessibleName("Cord of every end in a unit")
+        self.chart.setAccessibleName("Cord against pitch")
+        for label in (self.title, self.words, self.honest, self.kept_words):
+            label.setWordWrap(True)
+            label.setTextFormat(Qt.TextFormat.PlainText)
+            label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+            label.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.stop_button = QPushButton("Stop")
+        self.stop_button.setToolTip("Leave it as tight as it is by now")
+        self.stop_button.clicked.connect(self.stop)
+        self.buttons: dict[str, QPushButton] = {}
+        row = QHBoxLayout()
+        row.setSpacing(6)
+        for action_id, text in MODES.items():
+            button = QPushButton(text)
+            button.setCheckable(True)
+            button.setToolTip(action(action_id).does)
+            button.clicked.connect(partial(self.show_mode, action_id))
+            self.buttons[action_id] = button
+            row.addWidget(button)
+        row.addStretch(1)
+        self.names_button, self.keep_button = QPushButton("Names"), QPushButton("Keep")
+        self.names_button.setCheckable(True)
+        self.keep_button.setCheckable(True)
+        self.names_button.setToolTip("Write the letter of every end where it comes in and goes out")
+        self.keep_button.setToolTip("Keep this shape, to compare it with what comes; again lets it go")
+        self.names_button.clicked.connect(self.toggle_names)
+        self.keep_button.clicked.connect(self.toggle_kept)
+        row.addWidget(self.names_button)
+        row.addWidget(self.keep_button)
+        band = QWidget()
+        grid = QGridLayout(band)
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setHorizontalSpacing(10)
+        self.heads: list[QLabel] = []
+        for k, (head, view) in enumerate((("kept", self.kept_view), *self.views.items())):
+            label = QLabel(head)
+            label.setObjectName("quiet")
+            label.setAlignment(Qt.AlignmentFlag.AlignCenter)
+            self.heads.append(label)
+            grid.addWidget(view, 0, k)
+            grid.addWidget(label, 1, k)
+            grid.setColumnStretch(k, {"edge": 2, "kept": 0}.get(head, 3))
+        grid.setRowStretch(0, 1)
+        self._grid = grid
+        self.kept_view.hide()
+        self.heads[0].hide()
+        self.stage = QStackedWidget()
+        both = QWidget()
+        rows = QVBoxLayout(both)
+        rows.setContentsMargins(0, 0, 0, 0)
+        for view in self.whole_views.values():
+            rows.addWidget(view)
+        for page in (band, both, self.gallery):
+            self.stage.addWidget(page)
+        left = QVBoxLayout()
+        left.setSpacing(10)
+        left.addLayout(row)
+        left.addWidget(self.stage, 1)
+        side_box = QWidget()
+        side_box.setMinimumWidth(230)
+        side_box.setMaximumWidth(310)
+        column = QVBoxLayout(side_box)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(10)
+        for widget in (self.title, self.words, self.kept_words, self.bars, self.chart, self.honest):
+            column.addWidget(widget)
+        column.addWidget(self.stop_button, 0, Qt.AlignmentFlag.AlignLeft)
+        column.addStretch(1)
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(20, 14, 20, 14)
+        layout.setSpacing(20)
+        layout.addLayout(left, 5)
+        layout.addWidget(side_box, 2)
+        self._mark()
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
@@ -78,18 +166,76 @@ class LookScreen(QWidget):
 
     def hideEvent(self, event: QHideEvent) -> None:
         super().hideEvent(event)
-        self.stop()
+        self.tightener.leave()
+        self.gallery.leave()
+        self._session.jobs.drop("look-piece")
+        self._whole_of = ""
 
-    # -- which section -------------------------------------------------------------------------------
+    # -- what is chosen ----------------------------------------------------------------------------
 
     def section(self) -> Section | None:
-        """The one that is recorded if it is a body, else the first body."""
+        """The one that is recorded if something crosses in it, else the first body."""
         s = self._session
         sections = s.weave.sections
         here = sections[s.section] if sections else None
-        if here is not None and here.kind == "body":
+        if here is not None and (here.kind == "body" or here.items):
             return here
         return next((x for x in sections if x.kind == "body"), None)
+
+    def show_mode(self, mode: str, _checked: bool = False) -> None:
+        self.mode = mode
+        self._mark()
+        self._drawn = ()
+        self.refresh()
+
+    def _mark(self) -> None:
+        for action_id, button in self.buttons.items():
+            button.setChecked(action_id == self.mode)
+        self.stage.setCurrentIndex(list(MODES).index(self.mode))
+        self.names_button.setEnabled(self.mode == "look.band")
+        self.keep_button.setEnabled(
+            self.mode == "look.band" and (self.shape is not None or self.kept is not None)
+        )
+
+    def toggle_names(self) -> None:
+        self.names = not self.names
+        self.names_button.setChecked(self.names)
+        self._drawn = ()
+        self._show_kept()
+        self._answered()
+
+    def toggle_kept(self) -> None:
+        """Keep the shape beside what comes, or let it go."""
+        shape, section = self.shape, self.section()
+        if self.kept is not None:
+            self.kept = None
+        elif shape is not None and section is not None:
+            self.kept = _Kept(shape, cords_of(self._session.weave, section.name), section.name)
+        self.keep_button.setChecked(self.kept is not None)
+        self.kept_view.setVisible(self.kept is not None)
+        self.heads[0].setVisible(self.kept is not None)
+        self._grid.setColumnStretch(0, 3 if self.kept is not None else 0)
+        self._show_kept()
+        self._answered()
+
+    def _show_kept(self) -> None:
+        if self.kept is not None:
+            seen = self._shown(self.kept.shape, self.kept.cords, "front")
+            self.kept_view.show_face(seen.make, seen.natural, beside=seen.beside)
+
+    def stop(self) -> None:
+        """What is tight by now is shown."""
+        self.tightener.stop()
+
+    @property
+    def shape(self) -> TightShape | None:
+        return self.tightener.answer.shape if not self.tightener.answer.why else None
+
+    @property
+    def pulling(self) -> bool:
+        return self.tightener.busy and self.isVisible()
+
+    # -- what is shown -----------------------------------------------------------------------------
 
     def refresh(self) -> None:
         if not self.isVisible():
@@ -103,114 +249,138 @@ class LookScreen(QWidget):
                 else "There is no body section yet."
             )
             return
-        key = (_content(s.weave, section), section.name)
-        known = self._known.get(key)
-        if known is not None:
-            self._wanted = None
-            self._show(s.weave, section.name, known, True)
-            return
-        if self._wanted == key:
-            return
-        self._wanted = key
-        self._stop.on = True
-        stop = self._stop = _Stop()
-        self.title.setText(section.name)
-        self.words.setText("Pulling it tight …")
-        self.stop_button.show()
-        weave = s.weave
-        s.jobs.ask(
-            "look",
-            partial(_pulled, weave, section.name, stop),
-            partial(self._done, key, weave),
-            self._failed,
-            after_ms=150,
+        former = (
+            s.document.plan.size_mm / math.pi if section.former and s.document.plan.target == "girth" else 0.0
         )
-
-    def stop(self) -> None:
-        """What is tight by now is shown."""
-        self._stop.on = True
-
-    def _done(self, key: tuple[str, str], weave: Weave, found: tuple[TightShape, bool] | None) -> None:
-        self._wanted = None
-        if found is None:
-            return
-        shape, whole = found
-        if whole:
-            self._known[key] = shape
-            while len(self._known) > KEPT:
-                self._known.popitem(last=False)
-        if weave is self._session.weave:
-            self._show(weave, key[1], shape, whole)
-
-    def _failed(self, error: DimLadderError) -> None:
-        self._wanted = None
-        self._nothing(f"This cannot be pulled tight yet: {error}")
+        self.tightener.ask(s.weave, section, former)
+        if self.mode == "look.slips":
+            self.gallery.show_slips(s.weave, section.name, content_of(s.weave, section), theme().pen)
+        if self.mode == "look.whole":
+            self._ask_whole()
+        self._answered()
 
     def _nothing(self, why: str) -> None:
-        self.shape = None
+        self.tightener.leave()
+        self.tightener.answer = Answer()
         section = self.section()
         self.title.setText(section.name if section else "")
         self.words.setText(why)
-        self.lengths.setText("")
+        for label in (self.honest, self.kept_words):
+            label.setText("")
+        self.stop_button.hide()
+        self.bars.hide()
+        self.chart.hide()
+        self._drawn = ()
+        for view in (*self.views.values(), *self.whole_views.values()):
+            view.show_face(None)
+        self._mark()
+        self.changed.emit()
+
+    def _answered(self) -> None:
+        section = self.section()
+        answer = self.tightener.answer
+        if section is None:
+            return
+        self.title.setText(section.name)
+        self.stop_button.setVisible(self.tightener.busy and answer.shape is not None)
+        self._mark()
+        self.changed.emit()
+        if answer.why:
+            self._cannot(answer.why)
+            return
+        if answer.shape is None:
+            self.words.setText("Pulling it tight …")
+            return
+        weave = self._session.weave
+        cords = cords_of(weave, section.name)
+        if len(cords.looks) < len(answer.shape.lines) and answer.shape.kind != "closed":
+            return  # that of another weave still stands there
+        self._faces(answer.shape, cords)
+        self._words(answer, cords)
+
+    def _cannot(self, why: str) -> None:
+        self.words.setText(f"This cannot be pulled tight: {why}")
         self.honest.setText("")
-        self.stop_button.hide()
+        self.bars.hide()
+        self.chart.hide()
+        self._drawn = ()
         for view in self.views.values():
-            view.show_picture(None)
+            view.show_face(None)
 
-    # -- what is shown -------------------------------------------------------------------------------
+    def _shown(self, shape: TightShape, cords: Cords, side: str) -> Shown:
+        return shown(shape, cords, side, units_for(shape, SHOWN_MM), theme().pen, names=self.names)
 
-    def _show(self, weave: Weave, section: str, shape: TightShape, whole: bool) -> None:
-        self.shape = shape
-        self.stop_button.hide()
-        d = max((cord_kind(c.kind).diameter for c in weave.cords), default=4.0)
-        units = max(2, min(40, round(SHOWN_MM / (shape.pitch * d))))
-        cords: Cords = cords_of(weave, section)
+    def _faces(self, shape: TightShape, cords: Cords) -> None:
+        now = (id(shape), cords, self.names, theme().pen)
+        if now == self._drawn or self.mode != "look.band":
+            return
+        keep = bool(self._drawn) and self._drawn[1:] == now[1:]
+        self._drawn = now
         for side, view in self.views.items():
-            view.show_later(partial(face, shape, cords, side, units=units, ink=theme().pen))
-        self.title.setText(section)
-        self.words.setText(
-            f"In {d:g} mm cord, drawn up: a unit is {format_length(shape.pitch * d)} long, the band "
-            f"{format_length(shape.width * d)} wide and {format_length(shape.thickness * d)} thick."
-        )
-        lines = [
-            f"{letter(i)} ({e}) takes {format_length(shape.per_end[e] * d)} a unit, {shape.per_end[e] / shape.pitch:.1f} times its length"
-            for i, e in enumerate(shape.ends)
-        ]
-        self.lengths.setText("\n".join(lines))
-        state = (
-            ""
-            if shape.converged
-            else "Not tight yet: it would come out shorter. "
-            if whole
-            else "Stopped before it was tight. "
-        )
+            seen = self._shown(shape, cords, side)
+            view.show_face(seen.make, seen.natural, beside=seen.beside, keep=keep)
+
+    def _words(self, answer: Answer, cords: Cords) -> None:
+        shape = answer.shape
+        assert shape is not None
+        self.words.setText(size_words(shape))
+        self.kept_words.setVisible(self.kept is not None)
+        if self.kept is not None:
+            self.kept_words.setText(kept_words(self.kept.shape, self.kept.title, shape))
+        pen = theme().pen
+        self.bars.setVisible(len(shape.per_end) <= MOST_BARS)
+        self.bars.show_picture(cord_bars(shape, cords.looks, pen))
+        self.chart.setVisible(len(answer.curve) > 2)
+        if len(answer.curve) > 2:
+            self.chart.show_picture(packing_chart(answer.curve, shape, self._measured(), pen))
+        if self.mode != "look.whole":
+            self.honest.setText(honest_words(answer))
+
+    def _measured(self) -> float | None:
+        """The pitch that the person's own ties say, in mm; None before there is a tie."""
+        s, section = self._session, self.section()
+        if s.calibration is None or not s.calibration.ties or section is None:
+            return None
+        if section.name not in s.calibration.prior.sections or not any(t.length_mm for t in s.document.ties):
+            return None
+        return float(s.calibration.pitch(section.name).median)
+
+    # -- the whole piece ---------------------------------------------------------------------------
+
+    def _ask_whole(self) -> None:
+        s = self._session
+        content = f"{s.document.plan!r} {len(s.document.ties)} {content_of(s.weave, s.weave.sections[-1])}"
+        if content != self._whole_of:
+            self._whole_of = content
+            work = partial(pieces, s.weave, s.calibration, s.document.plan)
+            s.jobs.follow("look-piece", work, self._pieced, self._pieced, self._unpieced)
+
+    def _pieced(self, piece: Whole | None) -> None:
+        if piece is None or self.mode != "look.whole":
+            return
+        self.piece = piece
+        if not piece.strands:
+            for view in self.whole_views.values():
+                view.show_face(None)
+            self.words.setText("No section can be pulled tight yet.")
+            return
+        for side, view in self.whole_views.items():
+            seen = shown_whole(piece, side, theme().pen)
+            view.show_face(seen.make, seen.natural, beside=seen.beside)
+        left = f" Not in it: {', '.join(piece.left_out)}." if piece.left_out else ""
         self.honest.setText(
-            state
-            + f"The deepest overlap left is {shape.overlap:.0%} of a cord. Round cord without friction or stretch: a test "
-            "tie counts for more."
+            f"{format_length(piece.length_mm)} of it worked.{left} Sections are pulled tight by themselves and joined."
         )
 
+    def _unpieced(self, error: DimLadderError) -> None:
+        self.words.setText(str(error))
 
-class _Stop:
-    """Tells a thread to leave it at what it has."""
-
-    __slots__ = ("on",)
-
-    def __init__(self) -> None:
-        self.on = False
-
-
-def _pulled(weave: Weave, section: str, stop: _Stop) -> tuple[TightShape, bool] | None:
-    """The tight shape, and whether it was pulled to the end; what there is when told to stop."""
-    last = None
-    for shape in tighten(weave, section):
-        last = shape
-        if stop.on:
-            return last, False
-    return (last, True) if last is not None else None
-
-
-def _content(weave: Weave, section: Section) -> str:
-    """All that the shape of a section is made from."""
-    index = weave.sections.index(section)
-    return write(replace(weave, name="x", sections=weave.sections[: index + 1]))
+    def pictures(self) -> dict[str, Picture]:
+        """What is shown, by name, to be saved: at 24 pixels to a diameter."""
+        section = self.section()
+        if self.mode == "look.whole" and self.piece is not None and self.piece.strands:
+            return {"whole": whole_picture(self.piece, scale=24.0)}
+        if self.shape is None or section is None:
+            return {}
+        cords = cords_of(self._session.weave, section.name)
+        return {f"{section.name}-{side}": self._shown(self.shape, cords, side).make(24.0) for side in SIDES}

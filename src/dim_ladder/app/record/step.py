@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QFrame, QLabel, QVBoxLayout, QWidget
 
 from dim_ladder.app.painting import PictureView
 from dim_ladder.app.record.lying import Lying
+from dim_ladder.app.record.tightside import TightSide
 from dim_ladder.app.session import Session
 from dim_ladder.app.theme import sized, theme
 from dim_ladder.base import InputError, Problem
@@ -63,6 +64,8 @@ class StepPanel(QFrame):
         layout.addWidget(self.notes)
         layout.addWidget(self.problems)
         layout.addStretch(1)
+        self.tight = TightSide(session)
+        layout.addWidget(self.tight)
         session.traced.connect(self.refresh)
         self.refresh()
 

@@ -1,0 +1,47 @@
+"""The whole piece in the planned size, worked out on a thread."""
+
+from __future__ import annotations
+
+import contextlib
+from collections.abc import Callable, Iterator
+
+from dim_ladder.app.workers import PAINTING
+from dim_ladder.base import InputError
+from dim_ladder.calibrate import Calibration
+from dim_ladder.notation import Section, Weave
+from dim_ladder.scale import Plan, solve
+from dim_ladder.shape import TightShape, tighten
+from dim_ladder.shape.whole import Whole, whole
+
+TEST_UNITS = 12  # of a section that grows with the size, where no size can be solved
+
+
+def pieces(
+    weave: Weave, calibration: Calibration | None, plan: Plan, stale: Callable[[], bool]
+) -> Iterator[Whole]:
+    """The piece with more of its sections as they come tight; without strands where none can."""
+
+    def enough() -> bool:
+        with PAINTING:
+            return stale()
+
+    counts = {s.name: _units(s) for s in weave.sections}
+    if calibration is not None:
+        with contextlib.suppress(InputError):  # no size that can be met: as many units as a test tie has
+            counts |= solve(weave, calibration, plan).counts
+    shapes: dict[str, TightShape] = {}
+    for s in weave.sections:
+        try:
+            for shape in tighten(weave, s.name, stop=enough):
+                shapes[s.name] = shape
+                if stale():
+                    return
+        except InputError:
+            continue
+        yield whole(weave, shapes, counts)
+    if not shapes:
+        yield whole(weave, {}, counts)
+
+
+def _units(s: Section) -> int:
+    return s.count.number if s.count.kind == "repeat" else TEST_UNITS

@@ -1,0 +1,54 @@
+"""What a face view is given: how to make the picture at any scale, and how large it is in diameters."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import partial
+
+from dim_ladder.shape import TightShape
+from dim_ladder.shape.faces import NAMES, Cords, draw, extent, strands_of
+from dim_ladder.shape.whole import RULER, Whole, laid, whole_picture
+from dim_ladder.trace.display import Ink, Picture
+
+GAP_MM = 3.0
+
+
+@dataclass(frozen=True, slots=True)
+class Shown:
+    make: Callable[[float], Picture]
+    natural: tuple[float, float]
+    beside: float = 0.0
+
+
+def units_for(shape: TightShape, mm: float, most: int = 40) -> int:
+    """So many units that about `mm` of the work is seen."""
+    if shape.kind != "cell":
+        return 1
+    return max(2, min(most, round(mm / max(shape.pitch * shape.unit_mm, 1.0))))
+
+
+def shown(shape: TightShape, cords: Cords, side: str, units: int, ink: Ink, *, names: bool = False) -> Shown:
+    """One face of a shape."""
+    strands = strands_of(shape, cords, units)
+    what = {
+        "cell": f"{units} units of the tight weave",
+        "held": "the tight knot",
+        "closed": "the tight work",
+    }[shape.kind]
+    title = f"{what}, {'on edge' if side == 'edge' else f'from the {side}'}"
+
+    def make(scale: float) -> Picture:
+        return draw(strands, side, scale=scale, ink=ink, names=names, title=title)
+
+    return Shown(make, extent(strands, side), 2 * NAMES if names else 0.0)
+
+
+def shown_whole(piece: Whole, side: str, ink: Ink) -> Shown:
+    """The whole piece, lying."""
+    size = extent(laid(piece.strands, side), "front")
+    return Shown(partial(_whole, piece, side, ink), size, RULER)
+
+
+def _whole(piece: Whole, side: str, ink: Ink, scale: float) -> Picture:
+    return whole_picture(piece, side, scale=scale, ink=ink, lying=True)

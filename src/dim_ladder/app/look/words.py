@@ -1,0 +1,54 @@
+"""What the screen Look says of a shape."""
+
+from __future__ import annotations
+
+from dim_ladder.app.look.tightener import Answer
+from dim_ladder.base import format_length
+from dim_ladder.shape import TightShape
+
+
+def size_words(shape: TightShape) -> str:
+    """How large it is, in the cord that was chosen."""
+    d = shape.unit_mm
+    size = f"{format_length(shape.width * d)} wide and {format_length(shape.thickness * d)} thick"
+    if shape.kind == "held":
+        return f"In {d:g} mm cord, drawn up, by itself: it reaches over {format_length(shape.pitch * d)}, {size}."
+    if shape.kind == "closed":
+        return f"In {d:g} mm cord, drawn up: {format_length(shape.pitch * d)} high, {size}."
+    turns = f" It turns by {abs(shape.twist_deg):.0f}° in every unit." if shape.angle else ""
+    return f"In {d:g} mm cord, drawn up: a unit is {format_length(shape.pitch * d)} long, the band {size}.{turns}"
+
+
+def kept_words(was: TightShape, name: str, shape: TightShape) -> str:
+    """A shape that was kept, against the one that is shown: size, and cord for the same length."""
+
+    def per_length(s: TightShape) -> float:
+        return sum(s.per_end.values()) / max(s.pitch, 1e-9)
+
+    more = round((per_length(shape) / per_length(was) - 1) * 100)
+    cord = "as much cord" if not more else f"{abs(more)} % {'more' if more > 0 else 'less'} cord"
+    return (
+        f"Kept beside ({name}): a unit {format_length(was.pitch * was.unit_mm)} long, "
+        f"{format_length(was.width * was.unit_mm)} wide. For the same length it takes {cord} now."
+    )
+
+
+def honest_words(answer: Answer) -> str:
+    """How far it can be believed."""
+    shape = answer.shape
+    assert shape is not None
+    state = ""
+    if not shape.converged:
+        if not answer.done:
+            state = "Still being pulled tight. "
+        elif answer.stopped:
+            state = "Stopped before it was tight. "
+        elif shape.passed:
+            state = "Not tight: cords would have to pass each other. "
+        else:
+            state = "Not tight yet: it would come out shorter. "
+    return (
+        state
+        + f"The deepest overlap left is {shape.overlap:.0%} of a cord. Round cord without friction or stretch: a "
+        "test tie counts for more."
+    )

@@ -1,0 +1,76 @@
+"""What the window does for the actions of the screen Look."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PySide6.QtWidgets import QFileDialog
+
+from dim_ladder.publish.svg import to_svg
+from dim_ladder.shelf import write_atomic
+
+if TYPE_CHECKING:
+    from dim_ladder.app.look.screen import LookScreen
+    from dim_ladder.app.window import MainWindow
+
+MODES = ("look.band", "look.whole", "look.slips")
+
+
+class Looking:
+    def __init__(self, window: MainWindow) -> None:
+        self._w = window
+        self._screen: LookScreen | None = None
+
+    def screen(self, changed: Callable[[], None]) -> LookScreen:
+        """The screen, made when it is first asked for. changed : called when other actions can be used."""
+        from dim_ladder.app.look.screen import LookScreen
+
+        self._screen = LookScreen(self._w.session)
+        self._screen.changed.connect(changed)
+        return self._screen
+
+    def _shown(self) -> LookScreen:
+        self._w.stage("view.look")
+        assert self._screen is not None
+        return self._screen
+
+    def handlers(self) -> dict[str, Callable[[], None]]:
+        return {
+            **{mode: partial(self._show, mode) for mode in MODES},
+            "look.keep": lambda: self._shown().toggle_kept(),
+            "look.names": lambda: self._shown().toggle_names(),
+            "look.stop": lambda: self._shown().stop(),
+            "look.save": self.save,
+        }
+
+    def can(self, needs: str) -> bool:
+        """needs : "shape" for one that is shown, "pulling" for one that is being pulled tight."""
+        if self._screen is None:
+            return False
+        return self._screen.shape is not None if needs == "shape" else self._screen.pulling
+
+    def _show(self, mode: str) -> None:
+        self._shown().show_mode(mode)
+
+    def save(self) -> None:
+        """What the screen shows, as SVG files into a folder."""
+        made = self._shown().pictures()
+        if not made:
+            self._w.say("Nothing is pulled tight yet that could be saved")
+            return
+        session = self._w.session
+        start = str(session.path.parent if session.path else Path.home())
+        name = QFileDialog.getExistingDirectory(self._w, "Save the pictures into", start)
+        if not name:
+            return
+        folder = Path(name)
+
+        def write() -> str:
+            for stem, picture in made.items():
+                write_atomic(folder / f"{stem}.svg", to_svg(picture))
+            return f"{len(made)} pictures are in {folder.name}: {', '.join(made)}"
+
+        session.jobs.ask("save-faces", write, self._w.say, lambda e: self._w.say(str(e)))

@@ -1,0 +1,103 @@
+"""What a shape says, as pictures: cord of every end as bars, and cord against pitch."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from dim_ladder.base.colours import mix
+from dim_ladder.shape.packing import Packed
+from dim_ladder.shape.sheath import Look
+from dim_ladder.shape.value import TightShape
+from dim_ladder.trace.display import PAPER, Area, Disc, Ink, Label, Line, Picture, Shape
+from dim_ladder.trace.look import letter
+
+HARD = 0.06  # overlap from which a packing is said to be harder than cord allows
+
+
+def cord_bars(shape: TightShape, looks: Sequence[Look], ink: Ink = PAPER, width: float = 300) -> Picture:
+    """Cord of every end in one unit, as a cord so long, in mm."""
+    ends = list(shape.per_end)
+    most = max(shape.per_end.values()) * shape.unit_mm
+    row, left, right = 24.0, 26.0, 58.0
+    shapes: list[Shape] = []
+    for k, e in enumerate(ends):
+        mm = shape.per_end[e] * shape.unit_mm
+        y = 14 + k * row
+        look = looks[k % len(looks)]
+        long = max(2.0, (width - left - right) * mm / most)
+        shapes.append(Label(10, y + 4, letter(k), 12, ink.ink, "middle", True))
+        path = (("M", (left, y)), ("L", (left + long, y)))
+        shapes.append(Line(path, 13, mix(look.colour, "#000000", 0.5)))
+        shapes.append(Line(path, 10.6, look.colour))
+        shapes.append(
+            Line(
+                (("M", (left, y - 2.4)), ("L", (left + long, y - 2.4))),
+                2.4,
+                mix(look.colour, "#ffffff", 0.35),
+            )
+        )
+        shapes.append(Label(left + long + 8, y + 4, f"{mm:.0f} mm", 12, ink.ink, "start"))
+    title = "cord in one unit: " + ", ".join(
+        f"{letter(k)} {shape.per_end[e] * shape.unit_mm:.0f} mm" for k, e in enumerate(ends)
+    )
+    return Picture(width, 28 + row * (len(ends) - 1), tuple(shapes), title, ink.paper)
+
+
+def packing_chart(
+    curve: Sequence[Packed], shape: TightShape, measured_mm: float | None, ink: Ink = PAPER, width: float = 300, height: float = 190,
+) -> Picture:  # fmt: skip
+    """All cord in a unit against its pitch, in mm; the natural pitch, and the one that was measured."""
+    mm = shape.unit_mm
+    xs, ys = [p.pitch * mm for p in curve], [p.cord * mm for p in curve]
+    if measured_mm is not None:
+        xs.append(measured_mm)
+    left, right, up, down = 44.0, 14.0, 20.0, 34.0
+    x0, x1 = min(xs), max(xs)
+    y0, y1 = min(ys) * 0.97, max(ys) * 1.02
+
+    def x(v: float) -> float:
+        return left + (width - left - right) * (v - x0) / max(x1 - x0, 1e-9)
+
+    def y(v: float) -> float:
+        return height - down - (height - up - down) * (v - y0) / max(y1 - y0, 1e-9)
+
+    shapes: list[Shape] = []
+    hard = [p for p in curve if p.overlap > HARD]
+    if hard:
+        edge = x(max(p.pitch for p in hard) * mm)
+        top, foot = up, height - down
+        shapes.append(
+            Area(((left, top), (edge, top), (edge, foot), (left, foot)), mix(ink.paper, ink.ink, 0.07))
+        )
+    for part in range(3):
+        v = y0 + (y1 - y0) * part / 2
+        shapes.append(
+            Line((("M", (left, y(v))), ("L", (width - right, y(v)))), 1.0, mix(ink.paper, ink.ink, 0.12))
+        )
+        shapes.append(Label(left - 6, y(v) + 4, f"{v:.0f}", 11, ink.quiet, "end"))
+        u = x0 + (x1 - x0) * part / 2
+        shapes.append(Label(x(u), height - down + 15, f"{u:.0f}", 11, ink.quiet))
+    path = tuple(("L" if n else "M", (x(p.pitch * mm), y(p.cord * mm))) for n, p in enumerate(curve))
+    shapes.append(Line(path, 2.0, ink.ink))
+    here = min(curve, key=lambda p: abs(p.pitch - shape.pitch))
+    shapes.append(Disc(x(here.pitch * mm), y(here.cord * mm), 5, ink.ink))
+    shapes.append(Label(x(here.pitch * mm) - 6, y(here.cord * mm) - 10, "drawn up", 11, ink.ink, "middle"))
+    if measured_mm is not None:
+        at = x(measured_mm)
+        shapes.append(Line((("M", (at, up)), ("L", (at, height - down))), 1.6, ink.signal, False, (4, 3)))
+        anchor = "start" if at < width * 0.6 else "end"
+        shapes.append(
+            Label(
+                at + (5 if anchor == "start" else -5),
+                up + 10,
+                f"yours {measured_mm:.1f}",
+                11,
+                ink.signal,
+                anchor,
+                True,
+            )
+        )
+    shapes.append(Label(left - 34, 11, "mm of cord in a unit", 11, ink.quiet, "start"))
+    shapes.append(Label(width - right, height - 5, "mm of band in a unit", 11, ink.quiet, "end"))
+    title = f"cord in a unit against its pitch: {len(curve)} packings, drawn up at {shape.pitch * mm:.1f} mm"
+    return Picture(width, height, tuple(shapes), title, ink.paper)

@@ -1,0 +1,90 @@
+"""How much cord a looser or tighter packing takes: cord per unit against pitch."""
+
+from __future__ import annotations
+
+import json
+import os
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+
+import numpy as np
+
+from dim_ladder.shape.cache import folder, key
+from dim_ladder.shape.relax import Stage, settle
+from dim_ladder.shape.tighten import rope_of, shape_of
+from dim_ladder.shape.value import Job, TightShape
+
+# Of the natural pitch, in the order in which they are settled: from it upwards, then from it down.
+STEPS = ((1.0, 1.08, 1.18, 1.32, 1.5, 1.75), (1.0, 0.96, 0.92, 0.88))
+HELD = Stage(0.25, 60.0, 3e-5, most=4000)
+
+
+@dataclass(frozen=True, slots=True)
+class Packed:
+    """In diameters: pitch of a unit, width, cord that each end takes in it; overlap : how deep cords then lie in each
+    other, which says how hard it is to pack so tightly."""
+
+    pitch: float
+    width: float
+    per_end: dict[str, float]
+    overlap: float
+
+    @property
+    def cord(self) -> float:
+        """All ends together."""
+        return sum(self.per_end.values())
+
+
+def packing(
+    job: Job, shape: TightShape, stop: Callable[[], bool] = lambda: False
+) -> Iterator[tuple[Packed, ...]]:
+    """What is known so far, by pitch, after each further one; of a cell that repeats. Kept on disk like shapes."""
+    if job.kind != "cell":
+        return
+    name = key(job)
+    kept = _known(name)
+    if kept:
+        yield kept
+        return
+    out: list[Packed] = []
+    for way in STEPS:
+        r = rope_of(job, shape)
+        for part in way:
+            states = list(settle(job.curves, (HELD,), hold=shape.pitch * part, begin=r, stop=stop))
+            if not states or stop():
+                return
+            state = states[-1]
+            r = state.rope
+            found = shape_of(job, state)
+            if part != 1.0 or way is STEPS[0]:
+                out.append(Packed(found.pitch, found.width, found.per_end, found.overlap))
+                out.sort(key=lambda p: p.pitch)
+                yield tuple(out)
+    _keep(name, tuple(out))
+
+
+def cord_at(curve: tuple[Packed, ...], pitch: float) -> dict[str, float]:
+    """Cord that each end takes in a unit packed to a pitch, read between the known ones."""
+    at = np.array([p.pitch for p in curve])
+    return {e: float(np.interp(pitch, at, [p.per_end[e] for p in curve])) for e in curve[0].per_end}
+
+
+def _known(name: str) -> tuple[Packed, ...]:
+    try:
+        data = json.loads((folder() / f"{name}.json").read_text("utf-8"))
+        return tuple(Packed(**p) for p in data)
+    except (OSError, ValueError, TypeError):
+        return ()
+
+
+def _keep(name: str, curve: tuple[Packed, ...]) -> None:
+    text = json.dumps(
+        [{"pitch": p.pitch, "width": p.width, "per_end": p.per_end, "overlap": p.overlap} for p in curve]
+    )
+    part = folder() / f"{name}.{os.getpid()}.json-part"
+    try:
+        folder().mkdir(parents=True, exist_ok=True)
+        part.write_text(text, "utf-8")
+        part.replace(folder() / f"{name}.json")
+    except OSError:
+        return

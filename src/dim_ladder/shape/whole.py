@@ -1,0 +1,237 @@
+"""The whole piece: what it hangs on, start, body in all its units, finish, to scale, beside a ruler.
+
+Each section is pulled tight by itself; between two of them cords are led over by a smooth curve. That is a picture of how
+the piece looks and how long it is, not of how its sections press on each other.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from dim_ladder.library import cord_kind
+from dim_ladder.notation import Weave, working_ends
+from dim_ladder.shape.faces import Cords, Strand, draw, strands_of
+from dim_ladder.shape.rope import Array
+from dim_ladder.shape.sheath import Look, sheath_of
+from dim_ladder.shape.value import TightShape
+from dim_ladder.trace.display import PAPER, Ink, Label, Line, Picture, Shape
+
+JOIN = 0.9  # diameters between two sections
+STUB = 1.6  # of the ends, above what is not hung on anything and below the last section
+FOLD = 2.6  # from the first section to the middle of what it hangs on
+WOOD = Look("#9a7650", 0, "smooth")
+RULER = 46.0  # pixels
+TEXT = 11
+
+
+@dataclass(frozen=True, slots=True)
+class Whole:
+    """strands : lines of cord in diameters. unit_mm : of the thickest cord. length_mm : from the first section to the end of
+    the last. left_out : sections that could not be pulled tight, and why they are not in it."""
+
+    strands: tuple[Strand, ...]
+    unit_mm: float
+    length_mm: float
+    left_out: tuple[str, ...]
+
+
+def whole(weave: Weave, shapes: Mapping[str, TightShape], counts: Mapping[str, int]) -> Whole:
+    """The whole piece. shapes : of the sections that have one. counts : units of each."""
+    names = working_ends(weave)
+    unit = max((s.unit_mm for s in shapes.values()), default=4.0)
+    look = {e: _look(weave, e, names) for e in names}
+    size = {e: (cord_kind(c.kind).diameter if (c := weave.cord_of(e)) else unit) / unit for e in names}
+    parts: dict[str, list[Array]] = {}
+    y, left_out = 0.0, []
+    for s in weave.sections:
+        shape = shapes.get(s.name)
+        if shape is None or shape.kind == "closed" or s.over or s.on:
+            left_out.append(s.name)
+            continue
+        looks = [look.get(e, Look("#888888")) for e in shape.ends]
+        units = max(1, counts.get(s.name, 1))
+        scale = shape.unit_mm / unit
+        lines = [x.line * scale for x in strands_of(shape, Cords(looks), units)]
+        if shape.kind == "held":
+            lines = _worked(lines)
+        top = float(np.mean([line[0, 1] for line in lines]))
+        middle = np.array([np.mean([line[:, 0].mean() for line in lines]), top - y, 0.0])
+        for end, line in zip(shape.ends, lines, strict=True):
+            moved = line - middle
+            if end in parts:
+                parts[end].append(_led(parts[end][-1], moved))
+            parts.setdefault(end, []).append(moved)
+        y = max(float(line[-1, 1]) - middle[1] for line in lines) + JOIN
+    length = max(0.0, y - JOIN)
+    out: list[Strand] = []
+    tops = {e: p[0][0] for e, p in parts.items() if e in names[: len(weave.hang.ends)] or not weave.hang.ends}
+    for e, found in parts.items():
+        foot = found[-1][-1]
+        stub = _even(np.array([foot, foot + np.array([0.0, STUB, 0.0])]))
+        line = np.vstack([*found, stub[1:]])
+        out.append(
+            Strand(line, look.get(e, Look("#888888")), size.get(e, 1.0), names.index(e) if e in names else 0)
+        )
+    out += _hung(weave, tops, look, size, names)
+    return Whole(tuple(out), unit, length * unit, tuple(left_out))
+
+
+def _look(weave: Weave, end: str, names: tuple[str, ...]) -> Look:
+    cord = weave.cord_of(end)
+    if cord is None:
+        return Look("#888888")
+    return Look(cord.colour, [c.name for c in weave.cords].index(cord.name), sheath_of(cord.kind))
+
+
+def _worked(lines: list[Array]) -> list[Array]:
+    """Without the straight tails of a held knot: from where the first cord leaves its line to where the last comes back."""
+    step = [
+        np.abs(np.diff(line[:, [0, 2]], axis=0)).sum(axis=1) / np.linalg.norm(np.diff(line, axis=0), axis=1)
+        for line in lines
+    ]
+    bent = [line[:-1][s > 0.35, 1] for line, s in zip(lines, step, strict=True)]
+    some = [b for b in bent if len(b)]
+    if not some:
+        return lines
+    top, foot = min(b.min() for b in some) - 0.8, max(b.max() for b in some) + 0.8
+    out = []
+    for line in lines:
+        inside = np.flatnonzero((line[:, 1] >= top) & (line[:, 1] <= foot))
+        out.append(line[inside[0] : inside[-1] + 1] if len(inside) > 1 else line)
+    return out
+
+
+def _led(before: Array, after: Array) -> Array:
+    """A smooth way from where one section leaves a cord to where the next takes it up, without its two ends."""
+    a, b = before[-1], after[0]
+    reach = float(np.linalg.norm(b - a))
+    ta = (before[-1] - before[-3]) / max(float(np.linalg.norm(before[-1] - before[-3])), 1e-9) * reach
+    tb = (after[2] - after[0]) / max(float(np.linalg.norm(after[2] - after[0])), 1e-9) * reach
+    u = np.linspace(0, 1, max(4, round(reach / 0.25)))[1:-1, None]
+    return np.asarray(
+        (2 * u**3 - 3 * u**2 + 1) * a
+        + (u**3 - 2 * u**2 + u) * ta
+        + (3 * u**2 - 2 * u**3) * b
+        + (u**3 - u**2) * tb
+    )
+
+
+def _hung(
+    weave: Weave, tops: Mapping[str, Array], look: Mapping[str, Look], size: Mapping[str, float], names: tuple[str, ...]
+) -> list[Strand]:  # fmt: skip
+    """Folded cords over what they hang on; single ends as stubs."""
+    if not tops:
+        return []
+    out: list[Strand] = []
+    over = weave.hang.on not in ("cold-start", "former")
+    level = min(float(p[1]) for p in tops.values()) - FOLD
+    done: set[str] = set()
+    for e, p in tops.items():
+        other = next((x for x in tops if x != e and x.partition(".")[0] == e.partition(".")[0]), None)
+        if e in done:
+            continue
+        if over and other is not None:
+            done |= {e, other}
+            q = tops[other]
+            if q[0] < p[0]:
+                p, q = q, p
+            # Up behind what it hangs on, over it, and down in front.
+            t = np.linspace(0, np.pi, 17)[:, None]
+            middle, half = (p + q) / 2, (q - p) / 2
+            arc = np.hstack([middle[0] - half[0] * np.cos(t), level - 1.1 * np.sin(t), -1.1 * np.cos(t)])
+            line = np.vstack([p[None], arc, q[None]])
+            out.append(Strand(_even(line), look[e], size.get(e, 1.0), names.index(e)))
+        else:
+            line = np.array([p - np.array([0.0, FOLD if over else STUB, 0.0]), p])
+            out.append(Strand(_even(line), look.get(e, Look("#888888")), size.get(e, 1.0), 0))
+    if over:
+        xs = [float(p[0]) for p in tops.values()]
+        bar = np.array([[min(xs) - 2.2, level, 0.0], [max(xs) + 2.2, level, 0.0]])
+        out.append(Strand(_even(bar), WOOD, 1.2, -1))
+    return out
+
+
+def _even(line: Array) -> Array:
+    d = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(line, axis=0), axis=1))])
+    u = np.linspace(0, d[-1], max(4, round(d[-1] / 0.2)) + 1)
+    return np.column_stack([np.interp(u, d, line[:, k]) for k in range(3)])
+
+
+def whole_picture(
+    piece: Whole,
+    side: str = "front",
+    *,
+    scale: float = 12.0,
+    ink: Ink = PAPER,
+    ruler: bool = True,
+    lying: bool = False,
+) -> Picture:
+    """scale : pixels to a diameter. lying : with the start on the left."""
+    strands = piece.strands
+    if lying:  # a quarter turn, as seen from the side that is asked for
+        strands = laid(strands, side)
+        side = "front"
+    drawn = draw(
+        strands,
+        side,
+        scale=scale,
+        ink=ink,
+        title=f"the whole piece, {round(piece.length_mm)} mm of it worked",
+    )
+    return _measured(drawn, strands, scale, piece.unit_mm, ink, lying) if ruler else drawn
+
+
+def laid(strands: tuple[Strand, ...], side: str) -> tuple[Strand, ...]:
+    """Turned so that their start lies on the left and the side that is asked for is seen from the front."""
+    return tuple(replace(s, line=_laid(s.line, side)) for s in strands)
+
+
+def _laid(line: Array, side: str) -> Array:
+    x, y, z = line.T
+    if side == "back":
+        return np.column_stack([y, x, -z])
+    if side == "edge":
+        return np.column_stack([y, -z, x])
+    return np.column_stack([y, -x, z])
+
+
+def _measured(
+    p: Picture, strands: tuple[Strand, ...], scale: float, unit_mm: float, ink: Ink, lying: bool
+) -> Picture:
+    """With a ruler along it, in mm from where the first section begins."""
+    axis = 0 if lying else 1
+    low = min(float(s.line[:, axis].min()) for s in strands)
+    reach = max(s.diameter for s in strands) / 2 + 0.3
+    per_mm = scale / unit_mm
+    zero = (reach - low) * scale
+    length = p.width if lying else p.height
+    every = next((e for e in (1, 5, 10, 50) if e * per_mm >= 4.0), 100)
+    shapes: list[Shape] = list(p.shapes)
+    edge = (p.height if lying else p.width) + 14.0
+
+    def at(along: float, across: float) -> tuple[float, float]:
+        return (along, edge + across) if lying else (edge + across, along)
+
+    shapes.append(Line((("M", at(zero, 0)), ("L", at(length, 0))), 1.0, ink.quiet))
+    mm = 0
+    while zero + mm * per_mm <= length:
+        y = zero + mm * per_mm
+        big = mm % (every * 10) == 0
+        shapes.append(
+            Line(
+                (("M", at(y, 0)), ("L", at(y, 9 if big else 5 if mm % (every * 5) == 0 else 3))),
+                1.0,
+                ink.quiet,
+            )
+        )
+        if big:
+            x, v = at(y, 13)
+            shapes.append(
+                Label(x, v + (TEXT if lying else 4), str(mm), TEXT, ink.quiet, "middle" if lying else "start")
+            )
+        mm += every
+    wide, tall = (p.width, p.height + RULER) if lying else (p.width + RULER, p.height)
+    return Picture(wide, tall, tuple(shapes), p.title, p.background)

@@ -1,0 +1,131 @@
+"""Looser and tighter packing, the whole piece, and the charts."""
+
+import numpy as np
+import pytest
+
+from dim_ladder.notation import parse_strict
+from dim_ladder.shape.charts import cord_bars, packing_chart
+from dim_ladder.shape.faces import cords_of
+from dim_ladder.shape.packing import STEPS, cord_at, packing
+from dim_ladder.shape.sheath import Look
+from dim_ladder.shape.tighten import job_for, tight
+from dim_ladder.shape.whole import FOLD, whole, whole_picture
+from dim_ladder.trace.display import Label, Line
+from helpers.weaves import TERN, weave_of
+
+BAND = parse_strict(TERN)
+
+
+@pytest.fixture(scope="module")
+def curve(shapes):
+    *_, found = packing(job_for(BAND, "bar"), shapes["band"])
+    return found
+
+
+def test_a_tighter_packing_is_wider_and_takes_more_cord_for_its_length(curve, shapes):
+    assert len(curve) == sum(len(way) for way in STEPS) - 1
+    pitch = np.array([p.pitch for p in curve])
+    assert list(pitch) == sorted(pitch)
+    assert curve[0].width > curve[-1].width + 1
+    per_length = np.array([p.cord for p in curve]) / pitch
+    assert (np.diff(per_length) < 0).all()
+    natural = min(curve, key=lambda p: abs(p.pitch - shapes["band"].pitch))
+    # The natural pitch is where looser takes more cord a unit and tighter saves none to speak of.
+    looser = [p for p in curve if p.pitch > 1.05 * natural.pitch]
+    tighter = [p for p in curve if p.pitch < 0.97 * natural.pitch]
+    assert all(p.cord > natural.cord * 1.01 for p in looser)
+    assert all(p.cord > natural.cord * 0.985 for p in tighter)
+
+
+def test_cord_is_read_between_known_pitches(curve):
+    a, b = curve[3], curve[4]
+    between = cord_at(curve, (a.pitch + b.pitch) / 2)
+    for e, v in between.items():
+        assert min(a.per_end[e], b.per_end[e]) - 1e-9 <= v <= max(a.per_end[e], b.per_end[e]) + 1e-9
+
+
+def test_it_is_kept_and_only_cells_have_one(curve, shapes):
+    (again,) = packing(job_for(BAND, "bar"), shapes["band"])
+    assert again == curve
+    knot = weave_of(2, "1: over 2, under 2, up own", "turn over")
+    assert list(packing(job_for(knot, "s"), tight(knot, "s"))) == []
+
+
+def test_a_stop_keeps_nothing():
+    other = weave_of(2, "snake (1 | 2)")
+    assert list(packing(job_for(other, "s"), tight(other, "s"), lambda: True)) == []
+    *_, found = packing(job_for(other, "s"), tight(other, "s"))
+    assert len(found) == 9
+
+
+def test_the_chart_marks_what_was_measured_and_where_cord_does_not_yield(curve, shapes):
+    picture = packing_chart(curve, shapes["band"], 17.0)
+    texts = [s.text for s in picture.shapes if isinstance(s, Label)]
+    assert "yours 17.0" in texts
+    assert "drawn up" in texts
+    assert "yours 17.0" not in [
+        s.text for s in packing_chart(curve, shapes["band"], None).shapes if isinstance(s, Label)
+    ]
+
+
+def test_bars_are_as_long_as_the_cord(shapes):
+    looks = [Look("#aa0000"), Look("#00aa00"), Look("#0000aa"), Look("#aaaa00")]
+    picture = cord_bars(shapes["band"], looks)
+    bars = {
+        s.colour: s.path[1][1][0] - s.path[0][1][0]
+        for s in picture.shapes
+        if isinstance(s, Line) and s.width > 10
+    }
+    per = list(shapes["band"].per_end.values())
+    assert bars["#aa0000"] / bars["#00aa00"] == pytest.approx(per[0] / per[1], rel=0.01)
+    assert "A 66 mm" in picture.title
+
+
+# -- the whole piece -------------------------------------------------------------------------------
+
+
+def test_the_whole_piece_is_as_long_as_its_units(shapes):
+    piece = whole(BAND, {"bar": shapes["band"]}, {"bar": 10})
+    assert piece.left_out == ("end",)
+    assert piece.length_mm == pytest.approx(10 * shapes["band"].pitch * 4, rel=0.03)
+    # Both cords are folded over the bar, in front of it and behind it.
+    over = [s for s in piece.strands if s.line[:, 1].min() < -FOLD - 0.5]
+    assert len(over) == 2
+    assert all(np.ptp(s.line[:, 2]) > 2 for s in over)
+    # No cord has a break: ends, joins and folds alike.
+    for s in piece.strands:
+        assert np.linalg.norm(np.diff(s.line, axis=0), axis=1).max() < 0.6
+
+
+def test_sections_are_joined_cord_by_cord(shapes):
+    text = TERN.replace(
+        "section bar: body, fit pairs",
+        "section first: start\n  half-right (1 | 2 3 | 4)\nsection bar: body, fit pairs",
+    )
+    weave = parse_strict(text)
+    made = {"first": tight(weave, "first"), "bar": tight(weave, "bar")}
+    piece = whole(weave, made, {"first": 1, "bar": 4})
+    longer = whole(weave, made, {"first": 1, "bar": 5})
+    assert longer.length_mm - piece.length_mm == pytest.approx(made["bar"].pitch * 4, rel=0.02)
+    by_end = {s.end: s.line for s in piece.strands if s.end >= 0 and np.ptp(s.line[:, 1]) > 10}
+    assert set(by_end) == {0, 1, 2, 3}
+    for line in by_end.values():
+        assert np.linalg.norm(np.diff(line, axis=0), axis=1).max() < 0.6
+
+
+def test_the_ruler_says_millimetres(shapes):
+    piece = whole(BAND, {"bar": shapes["band"]}, {"bar": 10})
+    for lying in (False, True):
+        picture = whole_picture(piece, scale=10.0, lying=lying)
+        marks = {int(s.text): (s.x if lying else s.y) for s in picture.shapes if isinstance(s, Label)}
+        step = sorted(marks)[1]
+        assert abs(marks[step] - marks[0]) == pytest.approx(step * 10.0 / 4.0, abs=0.01)
+        assert (picture.width > picture.height) == lying
+    assert len(whole_picture(piece, scale=10.0, ruler=False).shapes) < len(
+        whole_picture(piece, scale=10.0).shapes
+    )
+
+
+def test_looks_follow_the_end():
+    looks = cords_of(BAND, "bar").looks
+    assert [x.colour for x in looks] == ["#e07a1f", "#1f6f8b", "#1f6f8b", "#e07a1f"]
