@@ -14,6 +14,7 @@ from functools import partial
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parent.parent
+sys.path.insert(0, str(ROOT / "tests"))
 os.environ["QT_QPA_PLATFORM"] = f"offscreen:configfile={ROOT / 'tools' / 'offscreen.json'}"
 
 BAND = """weave "Bench"
@@ -71,9 +72,119 @@ def timed(work: Callable[[], object], runs: int = 9) -> float:
     return statistics.median(out)
 
 
+def tightening() -> None:
+    """The tight weave: published lengths, cells of the works everyone knows, pictures."""
+    import tracemalloc
+    from dataclasses import replace
+
+    from dim_ladder.notation import Former, Section, parse_strict
+    from dim_ladder.shape import ready
+    from dim_ladder.shape.closed import closed_curves
+    from dim_ladder.shape.engine import plain
+    from dim_ladder.shape.faces import cords_of, face
+    from dim_ladder.shape.measure import ropelength
+    from dim_ladder.shape.packing import packing
+    from dim_ladder.shape.relax import PRECISE, settle
+    from dim_ladder.shape.tighten import job_for, pulled
+    from helpers.ropes import KNOWN
+    from helpers.weaves import PLAIT, SPIRAL, TERN, weave_of
+
+    start = time.perf_counter()
+    compiled = ready(wait=True)
+    report(
+        "compiled loops ready",
+        time.perf_counter() - start,
+        "s",
+        30,
+        "once a machine" if compiled else "plain numpy",
+    )
+    for name, (strands, known) in KNOWN.items():
+        start = time.perf_counter()
+        *_, last = settle(closed_curves(list(strands)), PRECISE)
+        found = ropelength(last.rope)
+        note = f"{found:.3f} against {known:.3f}, {last.steps} steps in {time.perf_counter() - start:.1f} s, rest {last.rest}"
+        report(f"ropelength of the {name}, off by", abs(found / known - 1) * 100, "%", 0.3, note)
+    runner = weave_of(8, "bar-right (1 | 2..8)", "bar-left (1..7 | 8)")
+    ring = weave_of(1)
+    ring = replace(ring, sections=(Section("s", "body", former=Former(5, 8)),))
+    works = {
+        "flat half-knot cell": (parse_strict(TERN), "bar", 1.0),
+        "spiral half-knot cell": (parse_strict(SPIRAL), "bar", 1.0),
+        "plait": (parse_strict(PLAIT), "reed", 1.0),
+        "snake chain": (weave_of(2, "snake (1 | 2)"), "s", 1.0),
+        "Turk's head 5 x 8": (ring, "s", 10.0),
+        "row of bars on eight ends": (runner, "s", 10.0),
+    }
+    for name, (weave, section, target) in works.items():
+        job = job_for(weave, section)
+        start = time.perf_counter()
+        shapes = pulled(job)
+        shape = next(shapes)
+        first = time.perf_counter() - start
+        for found_shape in shapes:
+            shape = found_shape
+        took = time.perf_counter() - start
+        tracemalloc.start()
+        states = settle(job.curves, stretch=job.stretch)
+        for _ in range(3):
+            next(states, None)
+        memory = tracemalloc.get_traced_memory()[1] / 1e6
+        tracemalloc.stop()
+        each = " + ".join(f"{v:.1f}" for v in shape.per_end.values())
+        note = (
+            f"pitch {shape.pitch:.2f}, turns {shape.twist_deg:.0f} degrees, {shape.width:.1f} wide, {shape.thickness:.1f} thick, cord "
+            f"{each}, overlap {shape.overlap:.3f}, deepest ever {shape.deepest:.2f}, {shape.steps} steps, {memory:.0f} MB"
+        )
+        # What is not tight by then has not met the target, however long it took.
+        report(f"{name} pulled tight", took if shape.converged else 1e3, "s", target, note)
+        if target == 1.0:
+            report(f"{name}, first rough shape", first * 1e3, "ms", 300)
+    for name in ("flat half-knot cell", "plait"):
+        weave, section, _ = works[name]
+        job = job_for(weave, section)
+        start = time.perf_counter()
+        *_, quick = pulled(job)
+        middle = time.perf_counter()
+        *_, slow = pulled(job, by=plain())
+        ratio = (time.perf_counter() - middle) / (middle - start)
+        apart = max(
+            abs(quick.pitch / slow.pitch - 1),
+            abs(sum(quick.per_end.values()) / sum(slow.per_end.values()) - 1),
+        )
+        note = f"plain numpy takes {ratio:.1f} times as long"
+        report(f"{name}, compiled against plain numpy, off by", apart * 100, "%", 1.0, note)
+    weave, section, _ = works["flat half-knot cell"]
+    *_, band = pulled(job_for(weave, section))
+    os.environ["DIM_LADDER_CACHE"] = tempfile.mkdtemp()  # what was kept before is not measured
+    start = time.perf_counter()
+    *_, curve = packing(job_for(weave, section), band)
+    report("cord against pitch, nine packings", time.perf_counter() - start, "s", 5, f"{len(curve)} known")
+    cords = cords_of(weave, section)
+    scale = 760 / (40 * band.pitch)
+    made = timed(lambda: face(band, cords, "front", units=40, scale=scale), 5)
+    count = len(face(band, cords, "front", units=40, scale=scale).shapes)
+    from PySide6.QtGui import QImage, QPainter
+
+    from dim_ladder.app.main import application
+    from dim_ladder.app.painting import paint_shapes
+
+    application()
+    picture = face(band, cords, "front", units=40, scale=scale)
+
+    def paint() -> None:
+        image = QImage(round(picture.width), round(picture.height), QImage.Format.Format_RGB32)
+        painter = QPainter(image)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        paint_shapes(painter, picture.shapes)
+        painter.end()
+
+    painted = timed(paint, 5)
+    note = f"{count} shapes; made in {made:.0f} ms, painted in {painted:.0f} ms"
+    report("face of 40 units, made and painted", made + painted, "ms", 100, note)
+
+
 def tracing() -> None:
     from dim_ladder.notation import Cross, Former, Section, Step, Widen, parse, parse_item, parse_strict
-    from dim_ladder.shape import tight, tighten
     from dim_ladder.trace import Tracer, trace
     from dim_ladder.trace.former import former_work
     from dim_ladder.trace.former_pictures import flat_picture
@@ -107,20 +218,6 @@ def tracing() -> None:
     added = timed(lambda: tracer.trace(runner, units=24, draft=(0, hitch[next(turn) % 2])), 41)
     report("one hitch added to the runner piece", added, "ms", 5)
     part = trace(runner, units=1)
-    start = time.perf_counter()
-    band = tight(parse_strict(BAND.format(count="fit")), "bar")
-    took = time.perf_counter() - start
-    size = f"pitch {band.pitch:.2f}, overlap {band.overlap:.3f}, converged {band.converged}"
-    report("a flat band pulled tight", took, "s", 1, size)
-    start = time.perf_counter()
-    bars = next(tighten(runner, "bars"))
-    for bars in tighten(runner, "bars"):  # noqa: B007 - the last one counts
-        if time.perf_counter() - start > 10:
-            break
-    took = time.perf_counter() - start
-    size = f"pitch {bars.pitch:.1f} after {bars.steps} steps, converged {bars.converged}"
-    # Within ten seconds it is to be tight; what is not tight by then has not met the target, however long it took.
-    report("a row of bars on eight ends pulled tight", took if bars.converged else 1e3, "s", 10, size)
     report("hold check of one row out and back", timed(lambda: hold(part), 3), "ms", 2000)
     section = Section("s", "body", former=Former(13, 21), items=(Widen("follow"),))
     head = former_work(section)
@@ -272,6 +369,7 @@ def window() -> None:
 
 def main() -> None:
     tracing()
+    tightening()
     calibrating()
     sheets()
     window()

@@ -11,14 +11,17 @@ from dim_ladder.base import InputError
 from dim_ladder.base.colours import lightness
 from dim_ladder.notation import Weave
 from dim_ladder.shape.rope import Array, turned
-from dim_ladder.shape.sheath import Look, Piece, cord_pieces, sheath_of
+from dim_ladder.shape.sheath import PLAIN, Look, Piece, cord_pieces, sheath_of
 from dim_ladder.shape.value import TightShape
 from dim_ladder.trace import trace
 from dim_ladder.trace.display import PAPER, Disc, Ink, Label, Picture, Shape
 from dim_ladder.trace.look import end_colours, end_patterns, letter
 
 SIDES = ("front", "back", "edge")
-PIECE = 0.8  # diameters of cord that are drawn at once, at one depth
+PIECE, LONG = (
+    0.8,
+    1.3,
+)  # diameters of cord that are drawn at once, at one depth; where cords are thin on paper
 NODE = 2.2  # pixels between the points of a line, about
 MARGIN = 0.8  # diameters
 NAMES = 22.0  # pixels above and below, where ends are named
@@ -129,7 +132,8 @@ def draw(
     for s, (flat, depth) in zip(strands, seen, strict=True):
         line = _smooth(np.column_stack([(flat - low) * scale + shift, depth]), scale)
         width = scale * s.diameter
-        pieces += cord_pieces(line, s.look, width, near, far, PIECE * width, ink)
+        length = width * (LONG if width < PLAIN else PIECE)
+        pieces += cord_pieces(line, s.look, width, near, far, length, ink)
     shapes: list[Shape] = [x for piece in sorted(pieces, key=_depth) for x in piece.lines]
     size = (high - low) * scale + np.array([0.0, 2 * above])
     if names:
@@ -173,7 +177,7 @@ def _on(colour: str) -> str:
 def _smooth(line: Array, scale: float) -> Array:
     """Points about NODE pixels apart on a smooth curve through these. line : (n, 3), pixels and depth."""
     step = float(np.sqrt((np.diff(line[:, :2], axis=0) ** 2).sum(axis=1)).mean()) if len(line) > 1 else 1.0
-    if step < NODE * 0.6:
+    if step < NODE * 0.8:
         keep = max(1, round(NODE / max(step, 1e-6)))
         at = np.unique(np.concatenate([np.arange(0, len(line), keep), [len(line) - 1]]))
         return np.asarray(line[at], np.float64)

@@ -69,7 +69,8 @@ def cord_pieces(
     # Lines from below to above: how far towards the light, how wide, and how much lighter or darker than the body.
     bands = [(0.0, 1.0, None), (0.0, 0.86, -0.16)]
     bands += [(0.12, 0.42, 0.16)] if plain else [(0.07, 0.62, 0.0), (0.15, 0.34, 0.16)]
-    paths = [_commands(xy + aside * (width * off)) for off, _, _ in bands]
+    middle = _commands(xy)
+    paths = [_commands(xy + aside * (width * off)) if off else middle for off, _, _ in bands]
     threads = () if plain else STRIPES[look.pattern % len(STRIPES)]
     glint = _commands(xy + aside * (width * 0.24))
     count = max(1, round(float(along[-1]) / length))
@@ -86,13 +87,17 @@ def cord_pieces(
         body, tones = _tones(look.colour, look.pattern, shade)
         # The cord reaches a little under its neighbours along the line: no seam shows.
         a, b = max(a - 1, 0), min(b + 2, len(line))
+        along_it = _begin(middle[a:b])
         made = [
-            Line(_begin(path[a:b]), width * wide, dark if lift is None else tones[lift])
+            Line(
+                along_it if path is middle else _begin(path[a:b]),
+                width * wide,
+                dark if lift is None else tones[lift],
+            )
             for path, (_, wide, lift) in zip(paths, bands, strict=True)
         ]
         made += [
-            Line(_begin(paths[0][a:b]), width * wide * 0.55, tone)
-            for (wide, _), tone in zip(threads, body, strict=False)
+            Line(along_it, width * wide * 0.55, tone) for (wide, _), tone in zip(threads, body, strict=False)
         ]
         if k in marks:
             made.append(Line(tuple(marks[k]), width * 0.055, tones["mark"]))
