@@ -13,7 +13,7 @@ OUT = ROOT / "docs" / "screenshots"
 os.environ["QT_QPA_PLATFORM"] = f"offscreen:configfile={ROOT / 'tools' / 'offscreen.json'}"
 sys.path.insert(0, str(ROOT / "tests"))
 
-from PySide6.QtCore import Qt  # noqa: E402
+from PySide6.QtCore import QEventLoop, Qt, QTimer  # noqa: E402
 from PySide6.QtTest import QTest  # noqa: E402
 
 from dim_ladder.app.hang.screen import HangScreen  # noqa: E402
@@ -24,11 +24,18 @@ from dim_ladder.shelf import read_document  # noqa: E402
 from dim_ladder.shelf.workshop import make_demo  # noqa: E402
 
 
+def pause(ms: int) -> None:
+    """An event loop of its own: unlike QTest's, it leaves the interpreter to the threads that are waited for."""
+    loop = QEventLoop()
+    QTimer.singleShot(ms, loop.quit)
+    loop.exec()
+
+
 def settle(window: MainWindow) -> None:
-    QTest.qWait(150)
+    pause(600)
     while window.session.jobs.busy:
-        QTest.qWait(20)
-    QTest.qWait(80)
+        pause(40)
+    pause(80)
 
 
 def main() -> None:
@@ -56,9 +63,14 @@ def main() -> None:
 
         w.show()
         shot("record", tern.stem, "view.record")
-        w.stage("view.look")
-        settle(w)
+        w.run("look.names")
         shot("look")
+        w.run("look.slips")
+        shot("look-slips")
+        w.run("look.whole")
+        shot("look-whole")
+        w.run("look.names")
+        w.run("look.band")
         shot("record-spiral", "marsh-curl", "view.record")
         w.run("file.new")
         w.run("view.hang")
@@ -112,15 +124,6 @@ def main() -> None:
         shot("record-runner-bars", "sluice-hanging", step=20)
         shot("record-round-former", "marsh-ring")
         shot("record-figure", "sandpiper", step=9)
-        shot("record-stitching", "double-bar", step=13)
-        w.open_path(tern)
-        board.setFocus()
-        QTest.keyClicks(board, "1oi")
-        settle(w)
-        dot = board.regions()[9]
-        QTest.mouseMove(board, board._at(dot).toPoint())
-        shot("record-any-region")
-        board.act("drop")
         shot("tie", tern.stem, "view.tie")
         shot("cut", stage="view.cut")
         shot("sheet", stage="view.sheet")

@@ -15,10 +15,10 @@ from dim_ladder.commands.passages import FlipCrossing, FlipItems, InlineKnot, Sw
 from dim_ladder.notation import Call, Cross, Item, Step, Through, Weave
 from dim_ladder.shelf import Document
 from dim_ladder.trace import Trace, close, trace
-from dim_ladder.trace.faces import faces
+from dim_ladder.trace.faces import Faces, faces
 from dim_ladder.trace.holds import Hold, hold
 from dim_ladder.trace.look import letter_of
-from dim_ladder.trace.turning import turning
+from dim_ladder.trace.turning import Turning, turning
 from dim_ladder.trace.words import listing
 
 MOST = 8
@@ -39,6 +39,16 @@ class Slip:
     falls: bool
 
 
+@dataclass(frozen=True, slots=True)
+class _Known:
+    """What the trace says of a work."""
+
+    trace: Trace
+    hold: Hold | None
+    turn: Turning | None
+    shows: Faces | None
+
+
 def slips(weave: Weave, section: str) -> Iterator[Slip]:
     """The slips of one unit of a section that end in something else than what was meant; the likeliest first."""
     found = weave.section(section)
@@ -51,6 +61,7 @@ def slips(weave: Weave, section: str) -> Iterator[Slip]:
         or len(found.items) > MOST_ITEMS
     ):
         return
+    meant = _Known(right, hold(right), turning(weave, section), faces(right))
     seen = [_print(right)]
     told: list[tuple[str, str]] = []
     for name, item, wrong in _wrong(weave, section):
@@ -58,7 +69,7 @@ def slips(weave: Weave, section: str) -> Iterator[Slip]:
         if t.problems or not t.settled or _print(t) in seen:
             continue
         seen.append(_print(t))
-        tell, falls = _tell(weave, wrong, section, right, t)
+        tell, falls = _tell(meant, _Known(t, hold(t), turning(wrong, section), faces(t)))
         if (name, tell) in told or sum(n == name for n, _ in told) == MOST_ALIKE:
             continue
         told.append((name, tell))
@@ -140,43 +151,37 @@ def _undo(items: tuple[Item, ...], item: int) -> str:
     return f"Undo back to {what} {item + 1} of the unit, {back} in all."
 
 
-def _tell(
-    right_weave: Weave, wrong_weave: Weave, section: str, right: Trace, wrong: Trace
-) -> tuple[str, bool]:
+def _tell(right: _Known, wrong: _Known) -> tuple[str, bool]:
     """What comes of it, and where it can be seen; and whether it falls apart."""
-    meant, got = hold(right), hold(wrong)
-    where = _where(right, wrong)
-    if meant is not None and got is not None and meant.real and not got.real:
+    where = _where(right.trace, wrong.trace)
+    if right.hold is not None and wrong.hold is not None and right.hold.real and not wrong.hold.real:
         return f"Pull on it, and it falls apart: nothing is left that holds. {where}".strip(), True
-    return " ".join(
-        part
-        for part in (_comes_of_it(right_weave, wrong_weave, section, right, wrong, meant, got), where)
-        if part
-    ) or ("It looks alike: count its crossings from the top."), False
+    told = " ".join(part for part in (_comes_of_it(right, wrong), where) if part)
+    return told or "It looks alike: count its crossings from the top.", False
 
 
-def _comes_of_it(
-    right_weave: Weave, wrong_weave: Weave, section: str, right: Trace, wrong: Trace, meant: Hold | None, got: Hold | None
-) -> str:  # fmt: skip
+def _comes_of_it(right: _Known, wrong: _Known) -> str:
     """The plainest difference: an end is loose, it turns, ends hang elsewhere, another end shows, it is looser."""
+    r, w = right.trace, wrong.trace
+    meant, got = right.hold, wrong.hold
     if meant is not None and got is not None and len(got.loose) > len(meant.loose):
-        loose = listing([letter_of(wrong, e) for e in got.loose if e not in meant.loose])
+        loose = listing([letter_of(w, e) for e in got.loose if e not in meant.loose])
         return f"{loose} slips out when it is pulled; it should be caught."
-    a, b = turning(right_weave, section), turning(wrong_weave, section)
+    a, b = right.turn, wrong.turn
     if a is not None and b is not None and a.kind != b.kind and "spiral" in (a.kind, b.kind):
         turns = "It begins to twist: after a few units the edges wind round."
         return turns if b.kind == "spiral" else "It lies flat where it should wind round."
-    if right.order != wrong.order:
-        n = next(i for i, (x, y) in enumerate(zip(right.order, wrong.order, strict=True)) if x != y)
-        return f"{letter_of(wrong, wrong.order[n])} hangs at place {n + 1}, where {letter_of(right, right.order[n])} should."
-    f, g = faces(right), faces(wrong)
+    if r.order != w.order:
+        n = next(i for i, (x, y) in enumerate(zip(r.order, w.order, strict=True)) if x != y)
+        return f"{letter_of(w, w.order[n])} hangs at place {n + 1}, where {letter_of(r, r.order[n])} should."
+    f, g = right.shows, wrong.shows
     if f is not None and g is not None and f.front != g.front and g.front:
-        shows = listing([letter_of(wrong, e) for e in g.front])
-        should = listing([letter_of(right, e) for e in f.front]) if f.front else "none"
+        shows = listing([letter_of(w, e) for e in g.front])
+        should = listing([letter_of(r, e) for e in f.front]) if f.front else "none"
         return f"In front across the middle lies {shows}, where {should} should."
     if meant is not None and got is not None and got.real < meant.real:
         many = meant.real - got.real
-        return f"It is looser: {many} crossing{'s' if many > 1 else ''} of it come{'' if many > 1 else 's'} undone by itself."
+        return f"It is looser: {many} crossing{'s' if many > 1 else ''} of it {'come undone by themselves' if many > 1 else 'comes undone by itself'}."
     return ""
 
 

@@ -91,18 +91,18 @@ def face(
 ) -> Picture:  # fmt: skip
     """So many units of the band, one below the other. scale : pixels to a diameter. names : say which end is which."""
     strands = strands_of(shape, cords, units)
+    seen = view_of(shape, side)
+    return draw(strands, seen, scale=scale, ink=ink, names=names, title=title_of(shape, units, seen))
+
+
+def title_of(shape: TightShape, units: int, seen: str) -> str:
+    """What a reader who cannot see the picture is told."""
     what = {
         "cell": f"{units} units of the tight weave",
         "held": "the tight knot",
         "closed": "the tight work",
     }[shape.kind]
-    seen = "on edge" if side == "edge" else f"from the {side}"
-    return draw(strands, side, scale=scale, ink=ink, names=names, title=f"{what}, {seen}")
-
-
-def looks_of(shape: TightShape, cords: Cords) -> dict[str, Look]:
-    """How every end looks, by name."""
-    return dict(zip(shape.ends, cords.looks, strict=False))
+    return f"{what}, {'on edge' if seen == 'edge' else f'from {seen}' if seen == 'above' else f'from the {seen}'}"
 
 
 def extent(strands: Sequence[Strand], side: str) -> tuple[float, float]:
@@ -118,7 +118,7 @@ def draw(
     frame: tuple[Array, Array] | None = None,
 ) -> Picture:  # fmt: skip
     """Lines of cord as they look from one side. frame : corners of what is shown, in diameters, as seen."""
-    if side not in SIDES:
+    if side not in (*SIDES, "above"):
         raise InputError(f"there is no side “{side}”", ", ".join(SIDES))
     seen = [_seen(s.line, side) for s in strands]
     reach = max((s.diameter for s in strands), default=1.0) / 2 + MARGIN - 0.5
@@ -195,6 +195,11 @@ def _smooth(line: Array, scale: float) -> Array:
     return np.asarray(np.vstack([np.stack(out, axis=1).reshape(-1, 3), line[-1:]]), np.float64)
 
 
+def view_of(shape: TightShape, side: str) -> str:
+    """From where a side is seen: what goes round has no edge, it is seen from above."""
+    return "above" if shape.kind == "closed" and side == "edge" else side
+
+
 def _seen(line: Array, side: str) -> tuple[Array, Array]:
     """Points on paper, (n, 2), and how near each is to the eye."""
     x, y, z = line.T
@@ -202,4 +207,6 @@ def _seen(line: Array, side: str) -> tuple[Array, Array]:
         return np.column_stack([x, y]), z
     if side == "back":
         return np.column_stack([-x, y]), -z
+    if side == "above":
+        return np.column_stack([x, z]), -y
     return np.column_stack([z, y]), x

@@ -56,7 +56,7 @@ def test_a_flipped_crossing_is_named_by_its_ends():
 
 
 @pytest.mark.parametrize(
-    "weave", [BAND, parse_strict(PLAIT), weave_of(2, "snake (1 | 2)"), weave_of(8, "bar-right (1 | 2..8)")]
+    "weave", [BAND, parse_strict(PLAIT), weave_of(2, "snake (1 | 2)"), weave_of(4, "bar-right (1 | 2..4)")]
 )
 def test_every_slip_can_be_traced_differs_and_is_one_of_few(weave):
     section = weave.sections[0].name

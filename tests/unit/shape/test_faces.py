@@ -8,6 +8,7 @@ import pytest
 from dim_ladder.base import InputError
 from dim_ladder.notation import parse_strict
 from dim_ladder.publish.svg import to_svg
+from dim_ladder.shape import tight
 from dim_ladder.shape.faces import SIDES, Cords, Strand, cords_of, draw, face, strands_of
 from dim_ladder.shape.sheath import SHEATHS, Look, cord_pieces, sheath_of
 from dim_ladder.trace.display import PAPER, Label, Line
@@ -50,6 +51,17 @@ def test_a_cord_keeps_its_look_wherever_it_goes(shapes):
     for x in strands:
         assert np.linalg.norm(np.diff(x.line, axis=0), axis=1).max() < 0.4
         assert np.ptp(x.line[:, 1]) > 5 * s.pitch
+
+
+def test_what_goes_round_is_seen_from_above_instead_of_on_edge():
+    text = 'weave "Ring"\ncords\n  tide  nylon-4mm  #1f6f8b\nhang on former\n  tide.a\nsection ring: body, on former, leads 3 bights 5\n'
+    weave = parse_strict(text)
+    ring = tight(weave, "ring", 40.0)
+    cords = cords_of(weave, "ring")
+    front, above = face(ring, cords, "front"), face(ring, cords, "edge")
+    assert "from above" in above.title
+    assert front.width > 1.5 * front.height
+    assert above.width == pytest.approx(above.height, rel=0.05)
 
 
 def test_a_spiral_turns_on_its_way_down(shapes):

@@ -316,6 +316,7 @@ class LookScreen(QWidget):
             return
         keep = bool(self._drawn) and self._drawn[1:] == now[1:]
         self._drawn = now
+        self.heads[-1].setText("from above" if shape.kind == "closed" else "edge")
         for side, view in self.views.items():
             seen = self._shown(shape, cords, side)
             view.show_face(seen.make, seen.natural, beside=seen.beside, keep=keep)

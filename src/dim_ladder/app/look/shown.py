@@ -7,11 +7,9 @@ from dataclasses import dataclass
 from functools import partial
 
 from dim_ladder.shape import TightShape
-from dim_ladder.shape.faces import NAMES, Cords, draw, extent, strands_of
+from dim_ladder.shape.faces import NAMES, Cords, draw, extent, strands_of, title_of, view_of
 from dim_ladder.shape.whole import RULER, Whole, laid, whole_picture
 from dim_ladder.trace.display import Ink, Picture
-
-GAP_MM = 3.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,17 +29,13 @@ def units_for(shape: TightShape, mm: float, most: int = 40) -> int:
 def shown(shape: TightShape, cords: Cords, side: str, units: int, ink: Ink, *, names: bool = False) -> Shown:
     """One face of a shape."""
     strands = strands_of(shape, cords, units)
-    what = {
-        "cell": f"{units} units of the tight weave",
-        "held": "the tight knot",
-        "closed": "the tight work",
-    }[shape.kind]
-    title = f"{what}, {'on edge' if side == 'edge' else f'from the {side}'}"
+    seen = view_of(shape, side)
+    title = title_of(shape, units, seen)
 
     def make(scale: float) -> Picture:
-        return draw(strands, side, scale=scale, ink=ink, names=names, title=title)
+        return draw(strands, seen, scale=scale, ink=ink, names=names, title=title)
 
-    return Shown(make, extent(strands, side), 2 * NAMES if names else 0.0)
+    return Shown(make, extent(strands, seen), 2 * NAMES if names else 0.0)
 
 
 def shown_whole(piece: Whole, side: str, ink: Ink) -> Shown:
