@@ -6,7 +6,7 @@ from dim_ladder.base import InputError
 from dim_ladder.notation import Weave
 from dim_ladder.publish.motion import animated_svg, stills
 from dim_ladder.publish.svg import to_svg
-from dim_ladder.shape.faces import SIDES, cords_of, face
+from dim_ladder.shape.faces import SIDES, beads_of, cords_of, face
 from dim_ladder.shape.tighten import tight
 from dim_ladder.trace import Trace
 from dim_ladder.trace.display import Picture
@@ -15,6 +15,7 @@ from dim_ladder.trace.former_pictures import flat_picture, round_picture
 from dim_ladder.trace.ladder import ladder_picture
 from dim_ladder.trace.pictures import diagram, step_picture
 
+UNITS = 6  # of a face
 KINDS = "steps, ladder, diagram, motion, front, back or edge"
 
 
@@ -50,7 +51,10 @@ def _faces(weave: Weave, side: str) -> dict[str, str]:
         if s.kind != "body":
             continue
         try:
-            picture = face(tight(weave, s.name), cords_of(weave, s.name), side)
+            shape = tight(weave, s.name)
+            picture = face(
+                shape, cords_of(weave, s.name), side, beads=beads_of(shape, weave, UNITS), units=UNITS
+            )
         except InputError as e:
             why = f"{s.name}: {e}"
             continue

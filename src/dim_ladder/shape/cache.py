@@ -15,7 +15,7 @@ import platformdirs
 
 from dim_ladder.shape.value import Job, TightShape
 
-ENGINE = 1  # a new number whenever the same input gives another shape
+ENGINE = 3  # a new number whenever the same input gives another shape
 MOST = 400  # files; the oldest go
 
 
@@ -41,6 +41,7 @@ def key(job: Job) -> str:
         job.ends,
         job.stretch,
         job.unit_mm,
+        job.beads,
         c.follow,
         c.pitch,
         c.diameter,
@@ -66,6 +67,7 @@ def known(name: str) -> TightShape | None:
         for name_ in ("ends", "follow", "diameter"):
             about[name_] = tuple(about[name_])
         about["touching"] = tuple((int(a), int(b), float(x)) for a, b, x in about["touching"])
+        about["beads"] = tuple((int(k), float(at), str(n)) for k, at, n in about["beads"])
         return TightShape(lines=lines, **about)
     except (OSError, ValueError, KeyError, TypeError, zipfile.BadZipFile, EOFError):
         return None

@@ -35,7 +35,12 @@ def reach_down(r: Rope, skin: float) -> int:
     """How many units further down anything can be near."""
     if not r.curves.repeats:
         return 0
-    return int((np.ptp(r.x[:, 1]) + 1 + skin) / max(r.pitch, 0.2)) + 1
+    return int((np.ptp(r.x[:, 1]) + widest(r) + skin) / max(r.pitch, 0.2)) + 1
+
+
+def widest(r: Rope) -> float:
+    """Diameter of the thickest cord here."""
+    return float(2 * r.radius.max())
 
 
 def near(r: Rope, skin: float = SKIN) -> Pairs:
@@ -44,7 +49,7 @@ def near(r: Rope, skin: float = SKIN) -> Pairs:
     h = r.spacing()
     for s in range(reach_down(r, skin) + 1):
         image = turned(r.x, s, r.angle, r.pitch)
-        i, j = _close(r.x, image, 1.0 + skin)
+        i, j = _close(r.x, image, widest(r) + skin)
         if s == 0:
             i, j = i[i < j], j[i < j]
         d = r.x[i] - image[j]

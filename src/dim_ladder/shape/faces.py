@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from itertools import combinations
 
 import numpy as np
 
@@ -11,7 +12,7 @@ from dim_ladder.base import InputError
 from dim_ladder.base.colours import lightness
 from dim_ladder.notation import Weave
 from dim_ladder.shape.rope import Array, turned
-from dim_ladder.shape.sheath import PLAIN, Look, Piece, cord_pieces, sheath_of
+from dim_ladder.shape.sheath import PLAIN, Look, Piece, bead_piece, cord_pieces, sheath_of
 from dim_ladder.shape.value import TightShape
 from dim_ladder.trace import trace
 from dim_ladder.trace.display import PAPER, Disc, Ink, Label, Picture, Shape
@@ -24,6 +25,7 @@ PIECE, LONG = (
 )  # diameters of cord that are drawn at once, at one depth; where cords are thin on paper
 NODE = 2.2  # pixels between the points of a line, about
 MARGIN = 0.8  # diameters
+TAIL = 2.5  # diameters of straight tail that are shown of a held knot
 NAMES = 22.0  # pixels above and below, where ends are named
 
 
@@ -38,10 +40,25 @@ class Strand:
 
 
 @dataclass(frozen=True, slots=True)
+class Bead:
+    """at : its middle, (3,), and radius, in diameters."""
+
+    at: Array
+    radius: float
+    colour: str
+
+
+@dataclass(frozen=True, slots=True)
 class Cords:
-    """How the ends look, by their place at the start."""
+    """How the ends look, by their place at the start; names : what they are called, where that is known."""
 
     looks: Sequence[Look]
+    names: Sequence[str] = ()
+
+    def number(self, strand: int, end: str) -> int:
+        """Which end a strand is."""
+        first = end.split("+")[0]
+        return self.names.index(first) if first in self.names else strand
 
 
 def cords_of(weave: Weave, section: str) -> Cords:
@@ -54,12 +71,16 @@ def cords_of(weave: Weave, section: str) -> Cords:
     t = trace(weave, section=section, units=1)
     kinds = [c.kind if (c := weave.cord_of(e)) else "" for e in t.ends]
     return Cords(
-        [Look(c, p, sheath_of(k)) for c, p, k in zip(end_colours(t), end_patterns(t), kinds, strict=True)]
+        [Look(c, p, sheath_of(k)) for c, p, k in zip(end_colours(t), end_patterns(t), kinds, strict=True)],
+        t.ends,
     )
 
 
-def strands_of(shape: TightShape, cords: Cords, units: int) -> list[Strand]:
-    """The lines of so many units, one below the other, every cord in its own look wherever it has come to."""
+def strands_of(shape: TightShape, cords: Cords, units: int, tail: float = TAIL) -> list[Strand]:
+    """The lines of so many units, one below the other, every cord in its own look wherever it has come to.
+
+    tail : diameters that are shown of a held knot's tails.
+    """
     many = len(cords.looks)
     if shape.kind == "closed":
         names = {e: k for k, e in enumerate(dict.fromkeys(shape.ends))}
@@ -68,7 +89,11 @@ def strands_of(shape: TightShape, cords: Cords, units: int) -> list[Strand]:
             for s, e, d in zip(shape.lines, shape.ends, shape.diameter, strict=True)
         ]
     if shape.kind == "held":
-        return [Strand(s, cords.looks[k], shape.diameter[k], k) for k, s in enumerate(shape.lines)]
+        numbers = [cords.number(k, e) for k, e in enumerate(shape.ends)]
+        return [
+            Strand(s, cords.looks[n], d, n)
+            for s, n, d in zip(worked(shape.lines, tail), numbers, shape.diameter, strict=True)
+        ]
     ends = range(len(shape.lines))
     parts: list[list[Array]] = [[] for _ in ends]
     holder = list(ends)  # which end's cord runs through each strand, unit by unit
@@ -85,14 +110,79 @@ def strands_of(shape: TightShape, cords: Cords, units: int) -> list[Strand]:
     return [Strand(np.vstack(parts[e]), cords.looks[e], shape.diameter[e], e) for e in ends]
 
 
+def worked(lines: Sequence[Array], tail: float) -> list[Array]:
+    """With so much of the straight tails of a held knot, above and below what is tied."""
+    reach = _reach(lines)
+    if reach is None:
+        return list(lines)
+    out = []
+    for line in lines:
+        inside = np.flatnonzero((line[:, 1] >= reach[0] - tail) & (line[:, 1] <= reach[1] + tail))
+        out.append(line[inside[0] : inside[-1] + 1] if len(inside) > 1 else line)
+    return out
+
+
+def _reach(lines: Sequence[Array]) -> tuple[float, float] | None:
+    """From where the first cord leaves its line to where the last comes back, along y."""
+    bent = []
+    for line in lines:
+        step = np.diff(line, axis=0)
+        aside = np.abs(step[:, [0, 2]]).sum(axis=1) / np.maximum(np.linalg.norm(step, axis=1), 1e-9)
+        bent.append(line[:-1][aside > 0.35, 1])
+    every = np.concatenate(bent)
+    return (float(every.min()), float(every.max())) if len(every) else None
+
+
+def beads_of(shape: TightShape, weave: Weave, units: int) -> list[Bead]:
+    """The beads of so many units, where they are threaded; that they push cords aside is left out. On the tails of a held
+    knot they are pushed up to it."""
+    known = {b.name: b for b in weave.beads}
+    reach = _reach(shape.lines) if shape.kind == "held" else None
+    out = []
+    for u in range(units if shape.kind == "cell" else 1):
+        for strand, part, name in shape.beads:
+            if name not in known:
+                continue
+            radius = known[name].diameter / 2 / shape.unit_mm
+            line = turned(
+                turned(shape.lines[strand], u, shape.angle, shape.pitch), 1, -units * shape.angle / 2, 0.0
+            )
+            along = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(line, axis=0), axis=1))])
+            at = part * along[-1]
+            if reach is not None:
+                y = np.interp(at, along, line[:, 1])
+                end = line[0, 1] if y < reach[0] else line[-1, 1] if y > reach[1] else None
+                if end is not None:
+                    y = reach[0] - radius if end == line[0, 1] else reach[1] + radius
+                    at = along[int(np.argmin(np.abs(line[:, 1] - y)))]
+            place = np.array([np.interp(at, along, line[:, k]) for k in range(3)])
+            out.append(Bead(place, radius, known[name].colour))
+    return _side_by_side(out)
+
+
+def _side_by_side(beads: list[Bead]) -> list[Bead]:
+    """Beads on neighbouring cords do not lie in each other: each gives way to its side by half of what is lacking."""
+    for a, b in combinations(range(len(beads)), 2):
+        p, q = beads[a], beads[b]
+        gap = q.at - p.at
+        # Apart across the band by so much that their middles are as far as both are thick.
+        wanted = (p.radius + q.radius) ** 2 - float(gap[1] ** 2 + gap[2] ** 2)
+        lacking = np.sqrt(max(wanted, 0.0)) - abs(float(gap[0]))
+        if lacking > 0:
+            aside = np.array([np.sign(gap[0]) or 1.0, 0.0, 0.0]) * lacking / 2
+            beads[a], beads[b] = replace(p, at=p.at - aside), replace(q, at=q.at + aside)
+    return beads
+
+
 def face(
     shape: TightShape, cords: Cords, side: str = "front", *, units: int = 6, scale: float = 18.0, ink: Ink = PAPER,
-    names: bool = False,
+    names: bool = False, beads: Sequence[Bead] = (),
 ) -> Picture:  # fmt: skip
     """So many units of the band, one below the other. scale : pixels to a diameter. names : say which end is which."""
     strands = strands_of(shape, cords, units)
     seen = view_of(shape, side)
-    return draw(strands, seen, scale=scale, ink=ink, names=names, title=title_of(shape, units, seen))
+    title = title_of(shape, units, seen)
+    return draw(strands, seen, scale=scale, ink=ink, names=names, title=title, beads=beads)
 
 
 def title_of(shape: TightShape, units: int, seen: str) -> str:
@@ -115,15 +205,18 @@ def extent(strands: Sequence[Strand], side: str) -> tuple[float, float]:
 
 def draw(
     strands: Sequence[Strand], side: str, *, scale: float = 18.0, ink: Ink = PAPER, names: bool = False, title: str = "",
-    frame: tuple[Array, Array] | None = None,
+    beads: Sequence[Bead] = (),
 ) -> Picture:  # fmt: skip
-    """Lines of cord as they look from one side. frame : corners of what is shown, in diameters, as seen."""
+    """Lines of cord, and beads on them, as they look from one side."""
     if side not in (*SIDES, "above"):
         raise InputError(f"there is no side “{side}”", ", ".join(SIDES))
     seen = [_seen(s.line, side) for s in strands]
     reach = max((s.diameter for s in strands), default=1.0) / 2 + MARGIN - 0.5
     every = np.vstack([flat for flat, _ in seen])
-    low, high = frame if frame is not None else (every.min(axis=0) - reach, every.max(axis=0) + reach)
+    low, high = every.min(axis=0) - reach, every.max(axis=0) + reach
+    balls = [(b, *_seen(b.at[None], side)) for b in beads]
+    for b, flat, _ in balls:
+        low, high = np.minimum(low, flat[0] - b.radius - 0.3), np.maximum(high, flat[0] + b.radius + 0.3)
     deep = np.concatenate([d for _, d in seen])
     near, far = float(deep.max()), float(deep.min())
     above = NAMES if names else 0.0
@@ -134,6 +227,10 @@ def draw(
         width = scale * s.diameter
         length = width * (LONG if width < PLAIN else PIECE)
         pieces += cord_pieces(line, s.look, width, near, far, length, ink)
+    pieces += [
+        bead_piece((flat[0] - low) * scale + shift, float(z[0]) + b.radius, b.radius * scale, b.colour)
+        for b, flat, z in balls
+    ]
     shapes: list[Shape] = [x for piece in sorted(pieces, key=_depth) for x in piece.lines]
     size = (high - low) * scale + np.array([0.0, 2 * above])
     if names:

@@ -72,7 +72,7 @@ def run(
 @njit(cache=True, nogil=True)
 def _near(x, radius, cord, far, unit, total, units, closed, h, pitch, angle, reach, skin, oi, oj, od):
     n = len(x)
-    size = 1.0 + skin
+    size = 2.0 * radius.max() + skin
     low = np.array([x[:, a].min() for a in range(3)])
     dims = np.array([int((x[:, a].max() - low[a]) / size) + 1 for a in range(3)])
     first = np.full(dims[0] * dims[1] * dims[2], -1)

@@ -5,13 +5,14 @@ A body that repeats becomes a cell that goes on in itself; a start, a finish or 
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
 
 from dim_ladder.base import InputError
-from dim_ladder.notation import Turn
+from dim_ladder.notation import Add, Span, Turn
 from dim_ladder.shape.rope import Array
 from dim_ladder.trace import Trace
 
@@ -27,11 +28,14 @@ LEAD = 3.0  # of straight cord above and below what is held
 class Lifted:
     """strands : (n, 3) points of every end, from its place at the top to the place it comes to at the bottom.
     follow : by end, the end whose strand of the next unit goes on from there; -1 where ends are held. height : of the
-    unit."""
+    unit. ends : by strand the end it is; of a cord laid in by its fold its two ends. beads : strand, how far
+    along it as a part of its length, and name, of every bead by the first end it is on."""
 
     strands: tuple[Array, ...]
     follow: tuple[int, ...]
     height: float
+    ends: tuple[tuple[int, ...], ...] = ()
+    beads: tuple[tuple[int, float, str], ...] = ()
 
     @property
     def held(self) -> bool:
@@ -43,15 +47,33 @@ def repeats(t: Trace) -> bool:
     return t.settled and not t.turned and _plain(t)
 
 
+def _can_be_held(t: Trace) -> bool:
+    """Whether every end hangs at the end, and those that came came by the fold of their cord."""
+    folded = {e for pair in t.folds for e in pair}
+    came = set(range(t.hung, len(t.ends)))
+    deeds = (s.deed for s in t.steps if s.deed is not None)
+    return (
+        came == folded and sorted(t.order) == list(range(len(t.ends))) and not any(s.quiet for s in t.steps)
+        and all(isinstance(d, Turn | Add | Span) for d in deeds)
+    )  # fmt: skip
+
+
+def _other(t: Trace, end: int) -> int:
+    """The other end of a cord that was laid in by its fold."""
+    return next(b if a == end else a for a, b in t.folds if end in (a, b))
+
+
 def _plain(t: Trace) -> bool:
     return not any(s.quiet or (s.deed is not None and not isinstance(s.deed, Turn)) for s in t.steps)
 
 
-def lift(t: Trace, *, held: bool = False) -> Lifted:
-    """One unit of a section. held : its ends are held, it does not go on. Raises InputError where it cannot be made."""
+def lift(t: Trace, sizes: Sequence[float] | None = None, *, held: bool = False) -> Lifted:
+    """One unit of a section. sizes : of every end, in diameters (1 each by default). held : its ends are held, it does not
+    go on. Raises InputError where it cannot be made."""
+    size = list(sizes) if sizes is not None else [1.0] * len(t.ends)
     if t.problems:
         raise InputError(str(t.problems[0]), "Mend that step first")
-    if held and not (t.settled and _plain(t)):
+    if held and not _can_be_held(t):
         raise InputError(
             "ends come, go or are laid anew in this section", "Its size is guessed from the drawing"
         )
@@ -62,57 +84,91 @@ def lift(t: Trace, *, held: bool = False) -> Lifted:
         )
     if not t.crossings:
         raise InputError("nothing crosses here", "Record a step first")
-    x, y = compact(t)
+    x, y = compact(t, size)
     bottom = max(y.values()) + GAP
     on_lane: dict[tuple[int, int], list[tuple[float, float]]] = {}
     on_row: dict[tuple[int, int], list[tuple[float, float]]] = {}
     for c in t.crossings:
+        # The thinner of the two goes out of the way of the thicker one.
         up = HEIGHT if c.lane_over else -HEIGHT
-        on_lane.setdefault((c.lane_end, c.lane), []).append((y[c.row], up))
-        on_row.setdefault((c.row_end, c.row), []).append((x[c.lane], -up))
+        on_lane.setdefault((c.lane_end, c.lane), []).append((y[c.row], up * size[c.row_end]))
+        on_row.setdefault((c.row_end, c.row), []).append((x[c.lane], -up * size[c.lane_end]))
     tops = [x[p[0]] for p in t.paths]
-    places = sorted(tops)
+    places = sorted(tops[: t.hung])
     middle = sum(places) / len(places)
-    side = [middle + (k - (len(places) - 1) / 2) * BESIDE for k in range(len(places))]
+    apart = BESIDE * max(size)
+    side = [middle + (k - (len(places) - 1) / 2) * apart for k in range(len(places))]
+    below = [middle + (k - (len(t.order) - 1) / 2) * apart for k in range(len(t.order))]
     feet = [x[p[-1]] for p in t.paths]
-    goal = side if held else places
+    goal = below if held else places
     up = max(ROOM, SLANT * max(abs(a - b) for a, b in zip(side, places, strict=True)))
     room = max(ROOM, SLANT * max(abs(feet[e] - goal[k]) for k, e in enumerate(t.order)))
-    strands = []
+    strands: list[list[tuple[float, float, float]]] = []
     follow = [-1] * len(t.ends)
     for end, path in enumerate(t.paths):
-        points = [(tops[end], 0.0, 0.0)]
+        came = end >= t.hung
+        begin = t.paths[_other(t, end)][0] if came and path[1:2] == (t.tops[end],) else path[0]
+        points = [(x[begin], y[t.tops[end]] if came else 0.0, 0.0)]
         for i, piece in enumerate(path):
+            if begin != path[0] and not i:
+                continue  # at its fold a cord has no piece going down of its own: it goes on from its other half
             if i % 2 == 0:
                 a, b = points[-1][1], y[path[i + 1]] if i + 1 < len(path) else bottom
                 met = _between(on_lane.get((end, piece), []), a, b)
                 points += [(x[piece], at, z) for at, z in met]
                 points.append((x[piece], b, 0.0))
             else:
-                a, b = x[path[i - 1]], x[path[i + 1]]
+                a, b = points[-1][0], x[path[i + 1]]
                 met = _between(on_row.get((end, piece), []), a, b)
                 points += [(at, y[piece], z) for at, z in met]
                 points.append((b, y[piece], 0.0))
         place = t.order.index(end)
         if held:
-            first = places.index(tops[end])
-            points[:0] = [(side[first], -up - LEAD, 0.0), (side[first], -up, 0.0)]
-            points += [(side[place], bottom + room, 0.0), (side[place], bottom + room + LEAD, 0.0)]
+            if not came:
+                first = places.index(tops[end])
+                points[:0] = [(side[first], -up - LEAD, 0.0), (side[first], -up, 0.0)]
+            points += [(below[place], bottom + room, 0.0), (below[place], bottom + room + LEAD, 0.0)]
         else:
             points.append((places[place], bottom + room, 0.0))
             follow[end] = tops.index(places[place])
-        distinct = [points[0], *(q for p, q in pairwise(points) if p != q)]
-        strands.append(np.array(distinct))
-    return Lifted(tuple(strands), tuple(follow), bottom + room)
+        strands.append(points)
+    whole: dict[int, tuple[tuple[int, ...], list[tuple[float, float, float]]]] = {
+        e: ((e,), points) for e, points in enumerate(strands) if e < t.hung
+    }
+    for a, b in t.folds if held else ():
+        whole[a] = ((a, b), [*strands[a][::-1], *strands[b]])  # down from the fold on both sides
+    lines = tuple(
+        np.array([points[0], *(q for p, q in pairwise(points) if p != q)]) for _, points in whole.values()
+    )
+    kept = follow if not held else [-1] * len(lines)
+    owners = tuple(ends for ends, _ in whole.values())
+    beads = []
+    for p in (p for s in t.steps for p in s.placed if p.kind == "bead" and p.ends):
+        strand = next((k for k, ends in enumerate(owners) if p.ends[0] in ends), -1)
+        if strand >= 0:
+            at = (x.get(p.lane, tops[p.ends[0]]), y.get(p.row, 0.0))
+            beads.append((strand, _part(lines[strand], at), p.text))
+    return Lifted(lines, tuple(kept), bottom + room, owners, tuple(beads))
 
 
-def compact(t: Trace) -> tuple[dict[int, float], dict[int, float]]:
+def _part(line: Array, at: tuple[float, float]) -> float:
+    """How far along a line the corner nearest to a place of the drawing is, as a part of its length."""
+    d = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(line, axis=0), axis=1))])
+    k = int(np.argmin(np.abs(line[:, 0] - at[0]) + np.abs(line[:, 1] - at[1])))
+    return float(d[k] / d[-1])
+
+
+def compact(t: Trace, size: Sequence[float]) -> tuple[dict[int, float], dict[int, float]]:
     """Places of lanes and rows, as near as what they hold allows: what was tied side by side lies side by side.
 
-    Only pieces that share some of their way must keep their distance; longest paths, rows first, then lanes.
+    size : of every end. Only pieces that share some of their way must keep their distance; longest paths, rows first, then lanes.
     """
     ranks = t.lane_rank
     wide: dict[int, tuple[int, int]] = {}
+    thick: dict[tuple[bool, int], float] = {}
+    for end, path in enumerate(t.paths):
+        for i, piece in enumerate(path):
+            thick[i % 2 == 0, piece] = size[end]
     for path in t.paths:
         for i in range(1, len(path), 2):
             a, b = ranks[path[i - 1]], ranks[path[i + 1]]
@@ -120,18 +176,27 @@ def compact(t: Trace) -> tuple[dict[int, float], dict[int, float]]:
     y: dict[int, float] = {}
     for row in sorted(wide, key=t.row_rank.__getitem__):
         a, b = wide[row]
-        y[row] = max((y[r] for r in y if wide[r][0] <= b and a <= wide[r][1]), default=0.0) + GAP
+        own = thick[False, row]
+        above = [y[r] + GAP * (thick[False, r] + own) / 2 for r in y if wide[r][0] <= b and a <= wide[r][1]]
+        y[row] = max(above, default=GAP * own)
     bottom = max(y.values(), default=0.0) + GAP
     tall: dict[int, tuple[float, float]] = {}
-    for path in t.paths:
+    for end, path in enumerate(t.paths):
+        begin = y[t.tops[end]] if end >= t.hung and t.tops[end] in y else 0.0
         for i in range(0, len(path), 2):
-            ends = (y[path[i - 1]] if i else 0.0, y[path[i + 1]] if i + 1 < len(path) else bottom)
-            tall[path[i]] = min(ends), max(ends)
+            span = (y[path[i - 1]] if i else begin, y[path[i + 1]] if i + 1 < len(path) else bottom)
+            tall[path[i]] = min(span), max(span)
     x: dict[int, float] = {}
     for lane in sorted(tall, key=ranks.__getitem__):
         top, foot = tall[lane]
-        left = [x[k] for k in x if tall[k][0] <= foot + GAP / 2 and top <= tall[k][1] + GAP / 2]
-        x[lane] = max(left, default=-GAP) + GAP
+        own = thick[True, lane]
+        near = GAP / 2 * max(size)
+        left = [
+            x[k] + GAP * (thick[True, k] + own) / 2
+            for k in x
+            if tall[k][0] <= foot + near and top <= tall[k][1] + near
+        ]
+        x[lane] = max(left, default=0.0)
     return x, y
 
 

@@ -39,7 +39,7 @@ class Stage:
 
 ROUGH = Stage(0.35, 40.0, 3e-4, cap=0.1, skin=0.8)
 TURNING = Stage(0.3, 40.0, 5e-5, turn=True)
-FINE = Stage(0.2, 50.0, 1e-5, turn=True)
+FINE = Stage(0.2, 50.0, 1e-5, turn=True, most=20000)
 STAGES = (ROUGH, TURNING, FINE)
 # For closed curves whose length is compared with published values: half a per mille of overlap, pieces of 0.05.
 PRECISE = (
@@ -105,9 +105,7 @@ def settle(
             )
             done += k
             deepest = max(deepest, deep)
-            # Nodes this near are pieces of polygon at least so near; each end may have moved by the cap.
-            apart = max(0.0, (1 - deep) ** 2 - float(h.max()) ** 2 / 2) ** 0.5
-            clear = min(clear, apart - 2 * stage.cap)
+            clear = min(clear, _apart(r, deep, float(per.max())) - 2 * stage.cap)
             history.append((done, energy - stretch * r.pitch))
             while len(history) > 2 and history[1][0] < done - WINDOW:
                 history.pop(0)
@@ -124,6 +122,15 @@ def settle(
         yield State(r, steps, deepest, clear, rest, n, stiff)
         if stop():
             return
+
+
+def _apart(r: Rope, deep: float, spacing: float) -> float:
+    """How near any two pieces can have been, in diameters, where no two nodes lay deeper in each other than `deep` of
+    their distance. spacing : of nodes, in diameters of their own cord."""
+    thin, thick = 2 * float(r.radius.min()), 2 * float(r.radius.max())
+    # Two pieces cross in their middles: each half a piece off its nodes, of distance (thin + thick) / 2 at most.
+    off = spacing**2 * (thin**2 + thick**2) / (thin + thick) ** 2
+    return float(thin * max(0.0, (1 - deep) ** 2 - off) ** 0.5)
 
 
 def _untwisted(r: Rope) -> Rope:

@@ -10,7 +10,7 @@ import numpy as np
 
 from dim_ladder.base.colours import lightness, mix
 from dim_ladder.shape.rope import Array
-from dim_ladder.trace.display import STRIPES, Command, Ink, Line
+from dim_ladder.trace.display import STRIPES, Command, Disc, Ink, Line
 
 LIGHT = (-0.55, -0.83)  # where the light comes from, on paper
 FINE = 11.0  # pixels to a diameter, from which the sheath is drawn
@@ -50,7 +50,7 @@ class Piece:
     """A short piece of cord as it is drawn. depth : of its middle."""
 
     depth: float
-    lines: tuple[Line, ...]
+    lines: tuple[Line | Disc, ...]
 
 
 def cord_pieces(
@@ -105,6 +105,23 @@ def cord_pieces(
             made.append(Line(_begin(glint[a:b]), width * 0.075, tones["glint"]))
         out.append(Piece(z, tuple(made)))
     return out
+
+
+def bead_piece(at: Array, depth: float, radius: float, colour: str) -> Piece:
+    """A ball in the light. at : (2,) pixels."""
+    x, y = float(at[0]), float(at[1])
+    dark = mix(colour, "#000000", 0.55)
+    out = [Disc(x, y, radius, dark), Disc(x, y, radius * 0.93, mix(colour, "#000000", 0.16))]
+    for off, part, lift in ((0.10, 0.74, 0.0), (0.22, 0.48, 0.18), (0.34, 0.24, 0.4), (0.42, 0.10, 0.8)):
+        out.append(
+            Disc(
+                x + LIGHT[0] * off * radius,
+                y + LIGHT[1] * off * radius,
+                radius * part,
+                mix(colour, "#ffffff", lift),
+            )
+        )
+    return Piece(depth, tuple(out))
 
 
 @lru_cache(maxsize=512)

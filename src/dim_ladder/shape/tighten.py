@@ -32,6 +32,7 @@ PRESS = 0.03  # on every diameter of held cord, towards the middle: knots are dr
 FLAT, WIDE = 0.12, 6  # the same towards the board on which work of so many ends lies
 LARGE = 700.0  # diameters of loose cord, from which nodes stand further apart
 APART = 1.28  # by so much
+SLIDING = 5.0  # times the change of energy that counts as rest
 TURN_OUT = 0.06  # the overlap that is still called tight
 
 
@@ -44,27 +45,45 @@ def job_for(weave: Weave, section: str, core_mm: float = 0.0) -> Job:
         return _round(weave, s, core_mm)
     one = trace(weave, section=section, units=1)
     held = s.kind != "body" or not repeats(one)
-    lifted = lift(one, held=held)
-    mm = [cord_kind(c.kind).diameter if (c := weave.cord_of(e)) else 4.0 for e in one.ends]
-    unit = max(mm)
+    unit = max((cord_kind(c.kind).diameter for e in one.ends if (c := weave.cord_of(e))), default=4.0)
+    mm = [_thick(weave, e, unit) for e in one.ends]
+    lifted = lift(one, [d / unit for d in mm], held=held)
     role = roles(weave).role_of
     leaders = [e for e in one.ends if role.get(e) == "leader"]
-    fillers = [e for e in one.ends if role.get(e, "").startswith("filler")]
+    fillers = [e for e in one.ends if role.get(e, "").startswith("filler") or weave.cord_of(e) is None]
     runner = leaders[0] if len(leaders) == 1 and not fillers else None
-    pull = tuple(FILLER if e in fillers else RUNNER if e == runner else 1.0 for e in one.ends)
+    pull = [FILLER if e in fillers else RUNNER if e == runner else 1.0 for e in one.ends]
+    first = [ends[0] for ends in lifted.ends]
     middle = np.mean(np.vstack(lifted.strands), axis=0)
     curves = Curves(
         tuple(x - middle for x in lifted.strands),
         lifted.follow,
         0.0 if held else lifted.height,
-        tuple(d / unit for d in mm),
-        pull,
+        tuple(mm[e] / unit for e in first),
+        tuple(pull[e] for e in first),
         () if held else _moved_as_one(one),
         press=PRESS if held else 0.0,
         flat=FLAT if len(one.ends) >= WIDE else 0.0,
     )
     stretch = 0.0 if held else FILLER * len(fillers)
-    return Job("held" if held else "cell", one.ends, curves, stretch, unit)
+    names = tuple("+".join(one.ends[e] for e in ends) for ends in lifted.ends)
+    return Job("held" if held else "cell", names, curves, stretch, unit, lifted.beads)
+
+
+def _thick(weave: Weave, end: str, unit: float) -> float:
+    """mm of an end across. Finished work that is tied over is taken for round, with its own way round it."""
+    cord = weave.cord_of(end)
+    if cord is not None:
+        return cord_kind(cord.kind).diameter
+    inner = weave.section(end)
+    if inner is None or inner.former is not None:
+        return unit
+    try:
+        s = tight(weave, end)
+    except InputError:
+        return unit
+    wide, thick = max(s.width, s.thickness), min(s.width, s.thickness)
+    return (2 * (wide - thick) + np.pi * thick) / np.pi * s.unit_mm
 
 
 def _round(weave: Weave, s: Section, core_mm: float) -> Job:
@@ -122,9 +141,10 @@ def pulled(
 
 def _stages(curves: Curves) -> tuple[Stage, ...]:
     length = sum(float(np.linalg.norm(np.diff(s, axis=0), axis=1).sum()) for s in curves.strands)
-    if length < LARGE:
-        return STAGES
-    return tuple(replace(s, step=s.step * APART) for s in STAGES)
+    # Held work slides on its cords for long without getting much shorter.
+    calm = SLIDING if curves.press > 0 else 1.0
+    wide = APART if length > LARGE else 1.0
+    return tuple(replace(s, step=s.step * wide, still=s.still * calm) for s in STAGES)
 
 
 def tighten(
@@ -167,7 +187,9 @@ def shape_of(job: Job, state: State) -> TightShape:
         top, foot = measure.worked(r, p)
         pitch = foot - top
         reach = r.x[r.first[1:] - 1, 1] - r.x[r.first[:-1], 1]
-        lengths = lengths - reach + pitch
+        # A cord that was laid in by its fold leaves below with both ends.
+        foot_room = r.x[r.first[1:] - 1, 1] - foot
+        lengths = np.where(np.abs(reach) < 1e-6, lengths - 2 * foot_room, lengths - reach + pitch)
     elif job.kind == "closed":
         pitch = float(np.ptp(r.x[:, 1]) + 1.0)
     else:
@@ -175,12 +197,14 @@ def shape_of(job: Job, state: State) -> TightShape:
             lengths[orbit] = lengths[orbit].mean()
     per_end: dict[str, float] = {}
     for e, length in zip(job.ends, lengths, strict=True):
-        per_end[e] = per_end.get(e, 0.0) + float(length)
+        both = e.split("+")
+        for part in both:
+            per_end[part] = per_end.get(part, 0.0) + float(length) / len(both)
     passed = state.clear <= 0
     return TightShape(
         job.kind, job.ends, float(pitch), r.angle, wide, thick, per_end, deep, state.deepest, passed,
         state.rest and deep < TURN_OUT and not passed, state.steps, tuple(r.strands()), job.curves.follow,
-        job.curves.diameter, measure.touches(r, p), job.unit_mm,
+        job.curves.diameter, measure.touches(r, p), job.unit_mm, job.beads,
     )  # fmt: skip
 
 

@@ -11,14 +11,17 @@ from dim_ladder.shape.rope import Array, Curves
 
 @dataclass(frozen=True, slots=True)
 class Job:
-    """What is pulled tight. ends : by strand, whose it is. kind : "cell", "held" or "closed". stretch : pull on the
-    pitch that keeps fillers straight without pressing the work together. unit_mm : a diameter of the thickest cord."""
+    """What is pulled tight. ends : by strand, whose it is; wing.a+wing.b where a cord was laid in by
+    its fold. kind : "cell", "held" or "closed". stretch : pull on the
+    pitch that keeps fillers straight without pressing the work together. unit_mm : a diameter of the thickest cord. beads : strand, how
+    far along it as a part of its length, and name."""
 
     kind: str
     ends: tuple[str, ...]
     curves: Curves
     stretch: float
     unit_mm: float
+    beads: tuple[tuple[int, float, str], ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,6 +51,7 @@ class TightShape:
     diameter: tuple[float, ...]
     touching: tuple[tuple[int, int, float], ...]
     unit_mm: float
+    beads: tuple[tuple[int, float, str], ...] = ()
 
     @property
     def twist_deg(self) -> float:

@@ -13,12 +13,13 @@ import numpy as np
 
 from dim_ladder.library import cord_kind
 from dim_ladder.notation import Weave, working_ends
-from dim_ladder.shape.faces import Cords, Strand, draw, strands_of
+from dim_ladder.shape.faces import Bead, Cords, Strand, beads_of, draw, strands_of
 from dim_ladder.shape.rope import Array
 from dim_ladder.shape.sheath import Look, sheath_of
 from dim_ladder.shape.value import TightShape
 from dim_ladder.trace.display import PAPER, Ink, Label, Line, Picture, Shape
 
+TRIM = 0.8  # diameters of tail that are kept of a held knot
 JOIN = 0.9  # diameters between two sections
 STUB = 1.6  # of the ends, above what is not hung on anything and below the last section
 FOLD = 2.6  # from the first section to the middle of what it hangs on
@@ -36,6 +37,7 @@ class Whole:
     unit_mm: float
     length_mm: float
     left_out: tuple[str, ...]
+    beads: tuple[Bead, ...] = ()
 
 
 def whole(weave: Weave, shapes: Mapping[str, TightShape], counts: Mapping[str, int]) -> Whole:
@@ -46,24 +48,26 @@ def whole(weave: Weave, shapes: Mapping[str, TightShape], counts: Mapping[str, i
     size = {e: (cord_kind(c.kind).diameter if (c := weave.cord_of(e)) else unit) / unit for e in names}
     parts: dict[str, list[Array]] = {}
     y, left_out = 0.0, []
+    beads: list[Bead] = []
     for s in weave.sections:
         shape = shapes.get(s.name)
         if shape is None or shape.kind == "closed" or s.over or s.on:
             left_out.append(s.name)
             continue
-        looks = [look.get(e, Look("#888888")) for e in shape.ends]
+        looks = [look.get(e.split("+")[0], Look("#888888")) for e in shape.ends]
         units = max(1, counts.get(s.name, 1))
         scale = shape.unit_mm / unit
-        lines = [x.line * scale for x in strands_of(shape, Cords(looks), units)]
-        if shape.kind == "held":
-            lines = _worked(lines)
+        held = beads_of(shape, weave, units)
+        tail = max([TRIM, *(2 * b.radius + TRIM for b in held)])
+        lines = [x.line * scale for x in strands_of(shape, Cords(looks), units, tail)]
         top = float(np.mean([line[0, 1] for line in lines]))
         middle = np.array([np.mean([line[:, 0].mean() for line in lines]), top - y, 0.0])
-        for end, line in zip(shape.ends, lines, strict=True):
-            moved = line - middle
-            if end in parts:
-                parts[end].append(_led(parts[end][-1], moved))
-            parts.setdefault(end, []).append(moved)
+        for name, line in zip(shape.ends, lines, strict=True):
+            for end, moved in _by_end(name, line - middle):
+                if end in parts:
+                    parts[end].append(_led(parts[end][-1], moved))
+                parts.setdefault(end, []).append(moved)
+        beads += [replace(b, at=b.at * scale - middle, radius=b.radius * scale) for b in held]
         y = max(float(line[-1, 1]) - middle[1] for line in lines) + JOIN
     length = max(0.0, y - JOIN)
     out: list[Strand] = []
@@ -76,7 +80,17 @@ def whole(weave: Weave, shapes: Mapping[str, TightShape], counts: Mapping[str, i
             Strand(line, look.get(e, Look("#888888")), size.get(e, 1.0), names.index(e) if e in names else 0)
         )
     out += _hung(weave, tops, look, size, names)
-    return Whole(tuple(out), unit, length * unit, tuple(left_out))
+    return Whole(tuple(out), unit, length * unit, tuple(left_out), tuple(beads))
+
+
+def _by_end(name: str, line: Array) -> list[tuple[str, Array]]:
+    """The line of an end; of a cord that was laid in by its fold those of both its ends, from the fold down."""
+    a, _, b = name.partition("+")
+    if not b:
+        return [(a, line)]
+    fold = int(np.argmin(line[:, 1]))
+    fold = min(max(fold, 3), len(line) - 4)
+    return [(a, line[: fold + 1][::-1]), (b, line[fold:])]
 
 
 def _look(weave: Weave, end: str, names: tuple[str, ...]) -> Look:
@@ -84,24 +98,6 @@ def _look(weave: Weave, end: str, names: tuple[str, ...]) -> Look:
     if cord is None:
         return Look("#888888")
     return Look(cord.colour, [c.name for c in weave.cords].index(cord.name), sheath_of(cord.kind))
-
-
-def _worked(lines: list[Array]) -> list[Array]:
-    """Without the straight tails of a held knot: from where the first cord leaves its line to where the last comes back."""
-    step = [
-        np.abs(np.diff(line[:, [0, 2]], axis=0)).sum(axis=1) / np.linalg.norm(np.diff(line, axis=0), axis=1)
-        for line in lines
-    ]
-    bent = [line[:-1][s > 0.35, 1] for line, s in zip(lines, step, strict=True)]
-    some = [b for b in bent if len(b)]
-    if not some:
-        return lines
-    top, foot = min(b.min() for b in some) - 0.8, max(b.max() for b in some) + 0.8
-    out = []
-    for line in lines:
-        inside = np.flatnonzero((line[:, 1] >= top) & (line[:, 1] <= foot))
-        out.append(line[inside[0] : inside[-1] + 1] if len(inside) > 1 else line)
-    return out
 
 
 def _led(before: Array, after: Array) -> Array:
@@ -170,17 +166,13 @@ def whole_picture(
     lying: bool = False,
 ) -> Picture:
     """scale : pixels to a diameter. lying : with the start on the left."""
-    strands = piece.strands
+    strands, beads = piece.strands, piece.beads
     if lying:  # a quarter turn, as seen from the side that is asked for
         strands = laid(strands, side)
+        beads = tuple(replace(b, at=_laid(b.at[None], side)[0]) for b in beads)
         side = "front"
-    drawn = draw(
-        strands,
-        side,
-        scale=scale,
-        ink=ink,
-        title=f"the whole piece, {round(piece.length_mm)} mm of it worked",
-    )
+    title = f"the whole piece, {round(piece.length_mm)} mm of it worked"
+    drawn = draw(strands, side, scale=scale, ink=ink, title=title, beads=beads)
     return _measured(drawn, strands, scale, piece.unit_mm, ink, lying) if ruler else drawn
 
 

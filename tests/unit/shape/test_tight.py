@@ -11,11 +11,15 @@ from dim_ladder.notation import parse_strict
 from dim_ladder.shape import pull, relax, tight, tighten
 from dim_ladder.shape.contact import near
 from dim_ladder.shape.engine import plain
+from dim_ladder.shape.faces import beads_of, cords_of, face
 from dim_ladder.shape.lift import lift
+from dim_ladder.shape.measure import distances
 from dim_ladder.shape.relax import Stage, settle
-from dim_ladder.shape.rope import rope, turned
+from dim_ladder.shape.rope import Curves, rope, turned
 from dim_ladder.shape.tighten import TURN_OUT, job_for, pulled
+from dim_ladder.shape.whole import whole, whole_picture
 from dim_ladder.trace import close, trace
+from dim_ladder.trace.display import Disc
 from helpers.invariants import determinant_signature, seifert_numbers
 from helpers.space import closed_round, projected
 from helpers.weaves import TERN, weave_of
@@ -292,3 +296,102 @@ def test_forces_are_the_slopes_of_the_energy():
     r.curves = curves = replace(curves, press=0.0, flat=0.0, core=0.0)
     assert -(energy(stretch=e) - energy(stretch=-e)) / (2 * e) == pytest.approx(on_pitch, rel=1e-4)
     assert -(energy(turn=e) - energy(turn=-e)) / (2 * e) == pytest.approx(on_angle, rel=1e-3)
+
+
+def test_a_layer_goes_round_the_whole_of_what_it_covers():
+    """The finished band is as thick as its tight shape is round: the coat takes more cord by what its way is longer."""
+    text = TERN.replace(
+        "section end: finish",
+        "section coat: body, layer over bar, repeat 2\n  half-right (1 | 2 bar 4 | 5)\n  half-left (1 | 2 bar 4 | 5)\n\nsection end: finish",
+    )
+    weave = parse_strict(text)
+    bar, coat = tight(weave, "bar"), tight(weave, "coat")
+    thick = coat.diameter[coat.ends.index("bar")]
+    around = 2 * (bar.width - bar.thickness) + np.pi * bar.thickness
+    assert thick * np.pi == pytest.approx(around, rel=1e-6)
+    assert coat.converged
+    assert coat.width > bar.width + 3
+    more = sum(coat.per_end[e] - bar.per_end[e] for e in ("buoy.a", "buoy.b"))
+    assert 15 < more < 2 * around
+    assert coat.per_end["bar"] == pytest.approx(coat.pitch, rel=0.03)  # it lies straight within
+
+
+def test_how_near_pieces_can_have_been_is_never_more_than_what_they_were():
+    """The certificate against the pieces themselves, for cords alike and not, at random."""
+    rng = np.random.default_rng(5)
+    for thick in (1.0, 3.0):
+        for _ in range(200):
+            h = 0.35
+            way = rng.normal(size=(2, 3))
+            way /= np.linalg.norm(way, axis=1)[:, None]
+            gap = rng.normal(size=3)
+            gap *= rng.uniform(0.2, 1.2) * (1 + thick) / 2 / np.linalg.norm(gap)
+            size = (1.0, thick)
+            lines = [
+                np.array([o - w * h * d * 10.5, o + w * h * d * 10.5])
+                for o, w, d in zip((np.zeros(3), gap), way, size, strict=True)
+            ]
+            curves = Curves(tuple(lines), (-1, -1), 0.0, size, (1.0, 1.0))
+            r = rope(curves, h)
+            p = near(r, 0.3)
+            if not p.touching:
+                continue
+            d = np.linalg.norm(r.x[p.i[: p.touching]] - r.x[p.j[: p.touching]], axis=1)
+            deep = max(0.0, float(((p.rest[: p.touching] - d) / p.rest[: p.touching]).max()))
+            spacing = float((r.spacing() / np.array(size)).max())
+            assert relax._apart(r, deep, spacing) <= distances(r, p).min() + 1e-9
+
+
+FIGURE = """weave "Figure"
+cords
+  leg   polyester-1mm  #7a5236
+  wing  polyester-1mm  #c9a13b
+beads
+  eye  4 mm  #1b1b1b
+hang
+  leg.a leg.b
+section body: body
+  add wing.a wing.b under 1 2
+  1: over 2
+  4: over 3
+  half-right (1 | 2 3 | 4)
+section tail: finish
+  2: bead eye
+  3: bead eye
+  2+3: over own left @knot, up @knot
+"""
+
+
+def test_a_cord_laid_in_by_its_fold_is_one_cord():
+    """Its two ends leave below; above, it goes behind what it is laid under."""
+    s = tight(parse_strict(FIGURE), "body")
+    assert s.ends == ("leg.a", "leg.b", "wing.a+wing.b")
+    assert s.kind == "held"
+    assert not s.passed
+    assert s.overlap < TURN_OUT
+    wing = s.lines[2]
+    assert wing[0, 1] == pytest.approx(wing[-1, 1])
+    assert s.per_end["wing.a"] == s.per_end["wing.b"] > 3
+    fold = wing[np.argmin(wing[:, 1])]
+    legs = np.vstack(s.lines[:2])
+    beside = legs[np.abs(legs[:, 1] - fold[1]) < 0.5]
+    assert fold[2] < beside[:, 2].mean()
+
+
+def test_beads_are_drawn_where_they_are_threaded_to_scale_and_side_by_side():
+    weave = parse_strict(FIGURE)
+    s = tight(weave, "tail")
+    assert [(strand, name) for strand, _, name in s.beads] == [
+        (s.ends.index("wing.a"), "eye"),
+        (s.ends.index("wing.b"), "eye"),
+    ]
+    a, b = beads_of(s, weave, 1)
+    assert a.radius == b.radius == 2.0  # 4 mm, on cord of 1 mm
+    assert np.linalg.norm(a.at - b.at) >= 4.0 - 1e-9
+    picture = face(s, cords_of(weave, "tail"), beads=(a, b))
+    discs = [x.r for x in picture.shapes if isinstance(x, Disc)]
+    assert max(discs) == pytest.approx(2 * 18.0)
+    assert len(discs) == 12
+    whole_one = whole(weave, {"tail": s}, {"tail": 1})
+    assert len(whole_one.beads) == 2
+    assert any(isinstance(x, Disc) for x in whole_picture(whole_one, lying=True).shapes)

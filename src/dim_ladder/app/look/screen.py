@@ -32,7 +32,7 @@ from dim_ladder.commands.table import action
 from dim_ladder.notation import Section
 from dim_ladder.shape import TightShape
 from dim_ladder.shape.charts import cord_bars, packing_chart
-from dim_ladder.shape.faces import SIDES, Cords, cords_of
+from dim_ladder.shape.faces import SIDES, Cords, beads_of, cords_of
 from dim_ladder.shape.whole import Whole, whole_picture
 from dim_ladder.trace.display import Picture
 
@@ -308,7 +308,9 @@ class LookScreen(QWidget):
             view.show_face(None)
 
     def _shown(self, shape: TightShape, cords: Cords, side: str) -> Shown:
-        return shown(shape, cords, side, units_for(shape, SHOWN_MM), theme().pen, names=self.names)
+        units = units_for(shape, SHOWN_MM)
+        beads = beads_of(shape, self._session.weave, units)
+        return shown(shape, cords, side, units, theme().pen, names=self.names, beads=beads)
 
     def _faces(self, shape: TightShape, cords: Cords) -> None:
         now = (id(shape), cords, self.names, theme().pen)

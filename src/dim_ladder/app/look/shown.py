@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import partial
 
 from dim_ladder.shape import TightShape
-from dim_ladder.shape.faces import NAMES, Cords, draw, extent, strands_of, title_of, view_of
+from dim_ladder.shape.faces import NAMES, Bead, Cords, draw, extent, strands_of, title_of, view_of
 from dim_ladder.shape.whole import RULER, Whole, laid, whole_picture
 from dim_ladder.trace.display import Ink, Picture
 
@@ -26,14 +26,23 @@ def units_for(shape: TightShape, mm: float, most: int = 40) -> int:
     return max(2, min(most, round(mm / max(shape.pitch * shape.unit_mm, 1.0))))
 
 
-def shown(shape: TightShape, cords: Cords, side: str, units: int, ink: Ink, *, names: bool = False) -> Shown:
+def shown(
+    shape: TightShape,
+    cords: Cords,
+    side: str,
+    units: int,
+    ink: Ink,
+    *,
+    names: bool = False,
+    beads: Sequence[Bead] = (),
+) -> Shown:
     """One face of a shape."""
     strands = strands_of(shape, cords, units)
     seen = view_of(shape, side)
     title = title_of(shape, units, seen)
 
     def make(scale: float) -> Picture:
-        return draw(strands, seen, scale=scale, ink=ink, names=names, title=title)
+        return draw(strands, seen, scale=scale, ink=ink, names=names, title=title, beads=beads)
 
     return Shown(make, extent(strands, seen), 2 * NAMES if names else 0.0)
 
