@@ -56,14 +56,14 @@ def test_front_back_and_edge_with_its_size_in_the_chosen_cord(window, look):
     assert "drawn up" in texts
 
 
-def test_what_is_known_is_shown_at_once(window, look, settled):
+def test_what_is_known_is_not_pulled_again(window, look, settled):
     first = look.shape
     window.session.do(SetColour(cord="tide", colour="#123456"))
     settled(window)
     second = look.shape
     assert second is not first  # colours are in what it is made from
     window.session.undo()
-    look.refresh()
+    settled(window)
     assert look.shape is first
 
 
@@ -98,7 +98,7 @@ def test_leaving_the_screen_leaves_off(window, look, qtbot, settled):
     qtbot.waitUntil(lambda: look.tightener.busy, timeout=5000)
     window.stage("view.record")
     settled(window)
-    assert look.tightener._wanted == ""
+    assert look.tightener._wanted is None
 
 
 def test_the_whole_piece_in_its_planned_size_beside_a_ruler(window, look, settled):
@@ -247,3 +247,13 @@ def test_a_view_is_as_large_as_what_it_is_given(qtbot, window, settled):
     seen = shown(band, cords_of(parse_strict(TERN), "bar"), "front", 4, PAPER)
     picture = seen.make(10.0)
     assert (picture.width, picture.height) == pytest.approx((seen.natural[0] * 10, seen.natural[1] * 10))
+
+
+def test_a_long_unit_is_not_pulled_beside_the_recorder(window, settled):
+    window.run("view.tight")
+    window.session.do(SetScript(text=write(weave_of(3, *["1: over 2", "2: over 3"] * 90))))
+    settled(window)
+    side = window.record.step.tight
+    assert "Ctrl+5 pulls it tight" in side.words.text()
+    assert not any(v.isVisible() for v in side.views.values())
+    assert not side.tightener.busy

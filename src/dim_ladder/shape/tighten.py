@@ -32,6 +32,7 @@ PRESS = 0.03  # on every diameter of held cord, towards the middle: knots are dr
 FLAT, WIDE = 0.12, 6  # the same towards the board on which work of so many ends lies
 LARGE = 700.0  # diameters of loose cord, from which nodes stand further apart
 APART = 1.28  # by so much
+MOST_CROSSINGS = 600  # in one unit
 SLIDING = 5.0  # times the change of energy that counts as rest
 TURN_OUT = 0.06  # the overlap that is still called tight
 
@@ -44,6 +45,11 @@ def job_for(weave: Weave, section: str, core_mm: float = 0.0) -> Job:
     if s.former is not None:
         return _round(weave, s, core_mm)
     one = trace(weave, section=section, units=1)
+    if len(one.crossings) > MOST_CROSSINGS:
+        raise InputError(
+            f"one unit of it has {len(one.crossings)} crossings, more than the {MOST_CROSSINGS} that can be pulled at once",
+            "Make a body section of what repeats",
+        )
     held = s.kind != "body" or not repeats(one)
     unit = max((cord_kind(c.kind).diameter for e in one.ends if (c := weave.cord_of(e))), default=4.0)
     mm = [_thick(weave, e, unit) for e in one.ends]

@@ -395,3 +395,9 @@ def test_beads_are_drawn_where_they_are_threaded_to_scale_and_side_by_side():
     whole_one = whole(weave, {"tail": s}, {"tail": 1})
     assert len(whole_one.beads) == 2
     assert any(isinstance(x, Disc) for x in whole_picture(whole_one, lying=True).shapes)
+
+
+def test_a_very_long_unit_is_refused_with_what_to_do():
+    weave = weave_of(4, *["1: over 2", "2: over 3", "3: over 4"] * 201)
+    with pytest.raises(InputError, match="603 crossings, more than the 600"):
+        tight(weave, "s")

@@ -32,7 +32,7 @@ from dim_ladder.commands.table import action
 from dim_ladder.notation import Section
 from dim_ladder.shape import TightShape
 from dim_ladder.shape.charts import cord_bars, packing_chart
-from dim_ladder.shape.faces import SIDES, Cords, beads_of, cords_of
+from dim_ladder.shape.faces import SIDES, Cords, beads_of
 from dim_ladder.shape.whole import Whole, whole_picture
 from dim_ladder.trace.display import Picture
 
@@ -210,7 +210,7 @@ class LookScreen(QWidget):
         if self.kept is not None:
             self.kept = None
         elif shape is not None and section is not None:
-            self.kept = _Kept(shape, cords_of(self._session.weave, section.name), section.name)
+            self.kept = _Kept(shape, self.tightener.answer.cords, section.name)
         self.keep_button.setChecked(self.kept is not None)
         self.kept_view.setVisible(self.kept is not None)
         self.heads[0].setVisible(self.kept is not None)
@@ -291,12 +291,8 @@ class LookScreen(QWidget):
         if answer.shape is None:
             self.words.setText("Pulling it tight …")
             return
-        weave = self._session.weave
-        cords = cords_of(weave, section.name)
-        if len(cords.looks) < len(answer.shape.lines) and answer.shape.kind != "closed":
-            return  # that of another weave still stands there
-        self._faces(answer.shape, cords)
-        self._words(answer, cords)
+        self._faces(answer.shape, answer.cords)
+        self._words(answer)
 
     def _cannot(self, why: str) -> None:
         self.words.setText(f"This cannot be pulled tight: {why}")
@@ -323,7 +319,7 @@ class LookScreen(QWidget):
             seen = self._shown(shape, cords, side)
             view.show_face(seen.make, seen.natural, beside=seen.beside, keep=keep)
 
-    def _words(self, answer: Answer, cords: Cords) -> None:
+    def _words(self, answer: Answer) -> None:
         shape = answer.shape
         assert shape is not None
         self.words.setText(size_words(shape))
@@ -332,7 +328,7 @@ class LookScreen(QWidget):
             self.kept_words.setText(kept_words(self.kept.shape, self.kept.title, shape))
         pen = theme().pen
         self.bars.setVisible(len(shape.per_end) <= MOST_BARS)
-        self.bars.show_picture(cord_bars(shape, cords.looks, pen))
+        self.bars.show_picture(cord_bars(shape, answer.cords.looks, pen))
         self.chart.setVisible(len(answer.curve) > 2)
         if len(answer.curve) > 2:
             self.chart.show_picture(packing_chart(answer.curve, shape, self._measured(), pen))
@@ -385,5 +381,5 @@ class LookScreen(QWidget):
             return {"whole": whole_picture(self.piece, scale=24.0)}
         if self.shape is None or section is None:
             return {}
-        cords = cords_of(self._session.weave, section.name)
+        cords = self.tightener.answer.cords
         return {f"{section.name}-{side}": self._shown(self.shape, cords, side).make(24.0) for side in SIDES}

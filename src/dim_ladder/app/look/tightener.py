@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import time
 from collections import OrderedDict
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, replace
 from functools import partial
 
@@ -14,23 +14,28 @@ from dim_ladder.app.workers import PAINTING, Jobs
 from dim_ladder.base import DimLadderError
 from dim_ladder.notation import Section, Weave, write
 from dim_ladder.shape import TightShape, tighten
+from dim_ladder.shape.faces import Cords, cords_of
 from dim_ladder.shape.packing import Packed, packing
 from dim_ladder.shape.tighten import job_for
 
 KEPT = 24
+NO_CORDS = Cords(())
 APART_S = 0.4  # between two pictures
 
 
 @dataclass(frozen=True, slots=True)
 class Answer:
     """shape : as tight as it is by now, None at first. done : nothing more comes. stopped : by the person. why : it cannot
-    be pulled tight. curve : cord against pitch, as far as it is known."""
+    be pulled tight. cords : how its ends look. curve : cord against pitch, as far as it is known. content : what it is made
+    from."""
 
     shape: TightShape | None = None
+    cords: Cords = NO_CORDS
     done: bool = False
     stopped: bool = False
     why: str = ""
     curve: tuple[Packed, ...] = ()
+    content: str = ""
 
 
 class Tightener(QObject):
@@ -42,31 +47,25 @@ class Tightener(QObject):
         super().__init__(parent)
         self._jobs, self._name, self._curves = jobs, name, curves
         self._known: OrderedDict[str, Answer] = OrderedDict()
-        self._wanted = ""
+        self._wanted: tuple[Weave, str, float] | None = None
         self._stop = _Flag()
         self.answer = Answer()
 
     def ask(self, weave: Weave, section: Section, former_mm: float = 0.0, *, after_ms: int = 150) -> None:
-        """The section of the weave as it is; what was asked for before leaves off."""
-        content = f"{former_mm}\n{content_of(weave, section)}"
-        if content == self._wanted:
+        """The section of the weave as it is; what was asked for before leaves off. Costs nothing here: a key is waiting."""
+        was = self._wanted
+        if was is not None and was[0] is weave and was[1:] == (section.name, former_mm):
             return
-        self._wanted = content
+        self._wanted = (weave, section.name, former_mm)
         self._stop.on = True
-        known = self._known.get(content)
-        if known is not None and known.done:
-            self._known.move_to_end(content)
-            self._jobs.drop(self._name)
-            self._take(known)
-            return
         # Until the new one comes, the last one stands: an edit does not make the picture jump away.
         self.answer = replace(self.answer, done=False, stopped=False, why="", curve=())
         flag = self._stop = _Flag()
         self._jobs.follow(
             self._name,
-            partial(_answers, weave, section.name, former_mm, flag, self._curves),
+            partial(_answers, weave, section, former_mm, flag, self._curves, self._known),
             self._take,
-            partial(self._last, content),
+            self._last,
             self._failed,
             after_ms=after_ms,
         )
@@ -75,7 +74,7 @@ class Tightener(QObject):
         """Nothing is looked at any more."""
         if not self.answer.done:
             self._jobs.drop(self._name)
-            self._wanted = ""
+            self._wanted = None
 
     def stop(self) -> None:
         """What is tight by now is enough."""
@@ -83,18 +82,19 @@ class Tightener(QObject):
 
     @property
     def busy(self) -> bool:
-        return bool(self._wanted) and not self.answer.done
+        return self._wanted is not None and not self.answer.done
 
     def _take(self, answer: Answer) -> None:
         self.answer = answer
         self.answered.emit()
 
-    def _last(self, content: str, answer: Answer | None) -> None:
+    def _last(self, answer: Answer | None) -> None:
         if answer is None:
             return
-        answer = replace(answer, done=True, stopped=self._stop.on)
+        answer = replace(answer, done=True, stopped=self._stop.on and not answer.done)
         if not answer.stopped:
-            self._known[content] = answer
+            self._known[answer.content] = answer
+            self._known.move_to_end(answer.content)
             while len(self._known) > KEPT:
                 self._known.popitem(last=False)
         self._take(answer)
@@ -113,26 +113,33 @@ class _Flag:
 
 
 def _answers(
-    weave: Weave, section: str, former_mm: float, flag: _Flag, curves: bool, stale: Callable[[], bool]
-) -> Iterator[Answer]:
+    weave: Weave, section: Section, former_mm: float, flag: _Flag, curves: bool, known: Mapping[str, Answer],
+    stale: Callable[[], bool],
+) -> Iterator[Answer]:  # fmt: skip
     def enough() -> bool:
         with PAINTING:
             return flag.on or stale()
 
+    content = f"{former_mm}\n{content_of(weave, section)}"
+    before = known.get(content)
+    if before is not None:
+        yield before
+        return
+    cords = cords_of(weave, section.name)
     shape, shown = None, 0.0
-    for shape in tighten(weave, section, core_mm=former_mm, stop=enough):
+    for shape in tighten(weave, section.name, core_mm=former_mm, stop=enough):
         if (
             time.monotonic() > shown + APART_S
         ):  # pictures cost more than what they show: not every state has one
             shown = time.monotonic()
-            yield Answer(shape)
+            yield Answer(shape, cords, content=content)
     if shape is None:
         return
-    yield Answer(shape)
+    yield Answer(shape, cords, content=content)
     if enough() or not curves:
         return
-    for curve in packing(job_for(weave, section, former_mm), shape, enough):
-        yield Answer(shape, curve=curve)
+    for curve in packing(job_for(weave, section.name, former_mm), shape, enough):
+        yield Answer(shape, cords, curve=curve, content=content)
 
 
 def content_of(weave: Weave, section: Section) -> str:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QHideEvent, QMouseEvent, QShowEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
@@ -12,11 +14,12 @@ from dim_ladder.app.look.tightener import Tightener
 from dim_ladder.app.session import Session
 from dim_ladder.app.theme import theme
 from dim_ladder.base import format_length
-from dim_ladder.shape.faces import cords_of
+from dim_ladder.trace import Trace
 
 QUIET_MS = 450  # after the last key, before anything is pulled: keys come first
 SHOWN_MM = 48.0
 TALL = 200
+MOST = 160  # crossings of a unit, beyond which it would take too long beside the recorder
 
 
 class TightSide(QWidget):
@@ -82,6 +85,11 @@ class TightSide(QWidget):
             self.tightener.leave()
             self._nothing()
             return
+        if len(s.ladder.crossings) > MOST and sum(_crossings(s.ladder, s.section)) > MOST:
+            self.tightener.leave()
+            self._nothing()
+            self.words.setText("A long unit: Ctrl+5 pulls it tight")
+            return
         self.tightener.ask(s.weave, section, after_ms=QUIET_MS)
         self._answered()
 
@@ -100,14 +108,13 @@ class TightSide(QWidget):
         if answer.why or answer.shape is None or not s.weave.sections:
             self._nothing()
             return
-        section = s.weave.sections[s.section]
-        shape, cords = answer.shape, cords_of(s.weave, section.name)
+        shape, cords = answer.shape, answer.cords
         now = (id(shape), cords, theme().pen)
         mm = shape.unit_mm
         size = f"{format_length(shape.pitch * mm)} a unit, {format_length(shape.width * mm)} wide"
         self.words.setText(f"Front and back, pulled tight: {size}" + ("" if answer.done else " …"))
         self.wrong.setVisible(shape.kind != "closed")
-        if now == self._drawn or (shape.kind != "closed" and len(cords.looks) != len(shape.lines)):
+        if now == self._drawn:
             return
         keep = self._drawn is not None
         self._drawn = now
@@ -115,3 +122,8 @@ class TightSide(QWidget):
             view.setVisible(True)
             seen = shown(shape, cords, side, units_for(shape, SHOWN_MM, 16), theme().pen)
             view.show_face(seen.make, seen.natural, keep=keep)
+
+
+def _crossings(ladder: Trace, section: int) -> Iterator[int]:
+    """Of every step of a section."""
+    return (r.stop - r.start for r in ladder.steps if r.op.section == section)
