@@ -200,6 +200,9 @@ def test_the_question_before_leaving_saves_or_stays(window, monkeypatch, tmp_pat
     def answer(text):
         def press():
             box = QApplication.activeModalWidget()
+            if box is None:  # not asked yet
+                QTimer.singleShot(30, press)
+                return
             assert isinstance(box, QMessageBox)
             assert "Kept" in box.text()
             next(b for b in box.buttons() if b.text().replace("&", "") == text).click()

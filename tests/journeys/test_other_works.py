@@ -39,10 +39,14 @@ def press(window, key, modifiers=NONE):
 
 
 def answer(text):
-    """Type into the dialog that is about to ask, and press Return."""
+    """Type into the dialog that is about to ask, however long the window takes to ask, and press Return."""
+    tries = iter(range(400))
 
     def typed():
         dialog = QApplication.activeModalWidget()
+        if dialog is None and next(tries, None) is not None:
+            QTimer.singleShot(50, typed)
+            return
         assert isinstance(dialog, QInputDialog), dialog
         if dialog.inputMode() == QInputDialog.InputMode.IntInput:
             dialog.setIntValue(int(text))

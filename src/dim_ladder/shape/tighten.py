@@ -45,11 +45,7 @@ def job_for(weave: Weave, section: str, core_mm: float = 0.0) -> Job:
     if s.former is not None:
         return _round(weave, s, core_mm)
     one = trace(weave, section=section, units=1)
-    if len(one.crossings) > MOST_CROSSINGS:
-        raise InputError(
-            f"one unit of it has {len(one.crossings)} crossings, more than the {MOST_CROSSINGS} that can be pulled at once",
-            "Make a body section of what repeats",
-        )
+    _bound(len(one.crossings), "Make a body section of what repeats")
     held = s.kind != "body" or not repeats(one)
     unit = max((cord_kind(c.kind).diameter for e in one.ends if (c := weave.cord_of(e))), default=4.0)
     mm = [_thick(weave, e, unit) for e in one.ends]
@@ -76,6 +72,15 @@ def job_for(weave: Weave, section: str, core_mm: float = 0.0) -> Job:
     return Job("held" if held else "cell", names, curves, stretch, unit, lifted.beads)
 
 
+def _bound(crossings: int, remedy: str) -> None:
+    """Refuse what would take minutes."""
+    if crossings > MOST_CROSSINGS:
+        raise InputError(
+            f"one unit of it has {crossings} crossings, more than the {MOST_CROSSINGS} that can be pulled at once",
+            remedy,
+        )
+
+
 def _thick(weave: Weave, end: str, unit: float) -> float:
     """mm of an end across. Finished work that is tied over is taken for round, with its own way round it."""
     cord = weave.cord_of(end)
@@ -96,6 +101,7 @@ def _round(weave: Weave, s: Section, core_mm: float) -> Job:
     unit = max((cord_kind(c.kind).diameter for c in weave.cords), default=4.0)
     core = core_mm / 2 / unit + 0.5 if core_mm > 0 else 0.0
     work = former_work(s)
+    _bound(work.crossings, "Look at it with fewer passes")
     strands, owner = former_strands(work, core)
     cords = [c.name for c in weave.cords] or ["strand"]
     return Job(
