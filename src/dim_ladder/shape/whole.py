@@ -13,6 +13,7 @@ import numpy as np
 
 from dim_ladder.library import cord_kind
 from dim_ladder.notation import Weave, working_ends
+from dim_ladder.shape.closing import closing, even
 from dim_ladder.shape.faces import Bead, Cords, Strand, beads_of, draw, strands_of
 from dim_ladder.shape.rope import Array
 from dim_ladder.shape.sheath import Look, sheath_of
@@ -40,8 +41,10 @@ class Whole:
     beads: tuple[Bead, ...] = ()
 
 
-def whole(weave: Weave, shapes: Mapping[str, TightShape], counts: Mapping[str, int]) -> Whole:
-    """The whole piece. shapes : of the sections that have one. counts : units of each."""
+def whole(
+    weave: Weave, shapes: Mapping[str, TightShape], counts: Mapping[str, int], fastening: str = "none"
+) -> Whole:
+    """The whole piece. shapes : of the sections that have one. counts : units of each. fastening : what closes it."""
     names = working_ends(weave)
     unit = max((s.unit_mm for s in shapes.values()), default=4.0)
     look = {e: _look(weave, e, names) for e in names}
@@ -74,12 +77,23 @@ def whole(weave: Weave, shapes: Mapping[str, TightShape], counts: Mapping[str, i
     tops = {e: p[0][0] for e, p in parts.items() if e in names[: len(weave.hang.ends)] or not weave.hang.ends}
     for e, found in parts.items():
         foot = found[-1][-1]
-        stub = _even(np.array([foot, foot + np.array([0.0, STUB, 0.0])]))
+        stub = even(np.array([foot, foot + np.array([0.0, STUB, 0.0])]))
         line = np.vstack([*found, stub[1:]])
         out.append(
             Strand(line, look.get(e, Look("#888888")), size.get(e, 1.0), names.index(e) if e in names else 0)
         )
-    out += _hung(weave, tops, look, size, names)
+    hanging = _hung(weave, tops, look, size, names)
+    # A buckle or a ring is what the work hangs on: no bar besides.
+    out += [h for h in hanging if h.look is not WOOD or fastening not in ("side-buckle", "ring")]
+    if parts and fastening != "none":
+        xs = [float(p[0]) for p in tops.values()] or [0.0]
+        feet = [p[-1][-1] for p in parts.values()]
+        hung = (sum(xs) / len(xs), min(float(p[1]) for p in tops.values()) - FOLD if tops else 0.0)
+        foot = (float(np.mean([f[0] for f in feet])), max(float(f[1]) for f in feet) + STUB)
+        first = look.get(next(iter(parts)), Look("#888888"))
+        strands, balls = closing(fastening, hung, foot, max(xs) - min(xs), unit, first)
+        out += strands
+        beads += balls
     return Whole(tuple(out), unit, length * unit, tuple(left_out), tuple(beads))
 
 
@@ -139,21 +153,15 @@ def _hung(
             middle, half = (p + q) / 2, (q - p) / 2
             arc = np.hstack([middle[0] - half[0] * np.cos(t), level - 1.1 * np.sin(t), -1.1 * np.cos(t)])
             line = np.vstack([p[None], arc, q[None]])
-            out.append(Strand(_even(line), look[e], size.get(e, 1.0), names.index(e)))
+            out.append(Strand(even(line), look[e], size.get(e, 1.0), names.index(e)))
         else:
             line = np.array([p - np.array([0.0, FOLD if over else STUB, 0.0]), p])
-            out.append(Strand(_even(line), look.get(e, Look("#888888")), size.get(e, 1.0), 0))
+            out.append(Strand(even(line), look.get(e, Look("#888888")), size.get(e, 1.0), 0))
     if over:
         xs = [float(p[0]) for p in tops.values()]
         bar = np.array([[min(xs) - 2.2, level, 0.0], [max(xs) + 2.2, level, 0.0]])
-        out.append(Strand(_even(bar), WOOD, 1.2, -1))
+        out.append(Strand(even(bar), WOOD, 1.2, -1))
     return out
-
-
-def _even(line: Array) -> Array:
-    d = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(line, axis=0), axis=1))])
-    u = np.linspace(0, d[-1], max(4, round(d[-1] / 0.2)) + 1)
-    return np.column_stack([np.interp(u, d, line[:, k]) for k in range(3)])
 
 
 def whole_picture(

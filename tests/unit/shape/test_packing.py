@@ -3,13 +3,14 @@
 import numpy as np
 import pytest
 
+from dim_ladder.library import FASTENINGS
 from dim_ladder.notation import parse_strict
 from dim_ladder.shape.charts import cord_bars, packing_chart
 from dim_ladder.shape.faces import cords_of
 from dim_ladder.shape.packing import STEPS, cord_at, packing
 from dim_ladder.shape.sheath import Look
 from dim_ladder.shape.tighten import job_for, tight
-from dim_ladder.shape.whole import FOLD, whole, whole_picture
+from dim_ladder.shape.whole import FOLD, WOOD, whole, whole_picture
 from dim_ladder.trace.display import Label, Line
 from helpers.weaves import TERN, weave_of
 
@@ -129,3 +130,30 @@ def test_the_ruler_says_millimetres(shapes):
 def test_looks_follow_the_end():
     looks = cords_of(BAND, "bar").looks
     assert [x.colour for x in looks] == ["#e07a1f", "#1f6f8b", "#1f6f8b", "#e07a1f"]
+
+
+@pytest.mark.parametrize("fastening", FASTENINGS)
+def test_what_closes_the_piece_is_drawn_to_scale(shapes, fastening):
+    plain = whole(BAND, {"bar": shapes["band"]}, {"bar": 6})
+    piece = whole(BAND, {"bar": shapes["band"]}, {"bar": 6}, fastening)
+    assert piece.length_mm == plain.length_mm
+    bar = [s for s in plain.strands if s.look is WOOD]
+    assert len(bar) == 1
+    assert any(s.look is WOOD for s in piece.strands) == (fastening not in ("side-buckle", "ring"))
+    ours = [s for s in piece.strands if s.look is not WOOD]
+    added = ours[len(plain.strands) - 1 :]
+    if fastening == "none":
+        assert (added, piece.beads) == ([], plain.beads)
+        return
+    mm = FASTENINGS[fastening].adds_mm
+    if fastening == "side-buckle":  # half of it at each end, wider than the band
+        assert [np.ptp(s.line[:, 1]) * 4 for s in added] == pytest.approx([mm / 2, mm / 2], abs=0.5)
+        assert all(np.ptp(s.line[:, 0]) > shapes["band"].width - 1 for s in added)
+    elif fastening.startswith("loop"):
+        assert np.ptp(added[0].line[:, 1]) * 4 == pytest.approx(mm, abs=0.5)
+        assert piece.beads[0].radius * 2 * 4 == pytest.approx(mm)
+    elif fastening == "ring":
+        assert (np.ptp(added[0].line[:, 0]) + added[0].diameter) * 4 == pytest.approx(mm, abs=0.2)
+    else:
+        assert np.ptp(added[0].line[:, 1]) * 4 == pytest.approx(mm, abs=0.5)
+    assert len(whole_picture(piece, lying=True).shapes) > len(whole_picture(plain, lying=True).shapes)

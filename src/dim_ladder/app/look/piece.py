@@ -38,7 +38,7 @@ def pieces(
                     return
         except InputError:
             continue
-        yield whole(weave, shapes, counts)
+        yield whole(weave, shapes, counts, plan.fastening)
     if not shapes:
         yield whole(weave, {}, counts)
 
