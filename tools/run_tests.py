@@ -38,7 +38,7 @@ def main() -> int:
         step("layout", [str(BIN / "ruff"), "format", "--check", "-q", "src", "tests", "tools"]),
         step("imports", [str(BIN / "lint-imports"), "--no-logo"]),
         step("types", [str(BIN / "mypy")]),
-        step("core without Qt", [*pytest, "-p", "no:pytest-qt", *core], DIM_LADDER_NO_QT="1"),
+        step("core without Qt", [*pytest, "-p", "no:pytest-qt", "-n", "2", *core], DIM_LADDER_NO_QT="1"),
         step(
             "windows",
             [*pytest, *QT, "tests/app", "tests/journeys"],
