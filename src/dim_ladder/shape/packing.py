@@ -7,8 +7,6 @@ import os
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
-import numpy as np
-
 from dim_ladder.shape.cache import folder, key
 from dim_ladder.shape.relax import Stage, settle
 from dim_ladder.shape.tighten import rope_of, shape_of
@@ -61,12 +59,6 @@ def packing(
                 out.sort(key=lambda p: p.pitch)
                 yield tuple(out)
     _keep(name, tuple(out))
-
-
-def cord_at(curve: tuple[Packed, ...], pitch: float) -> dict[str, float]:
-    """Cord that each end takes in a unit packed to a pitch, read between the known ones."""
-    at = np.array([p.pitch for p in curve])
-    return {e: float(np.interp(pitch, at, [p.per_end[e] for p in curve])) for e in curve[0].per_end}
 
 
 def _known(name: str) -> tuple[Packed, ...]:

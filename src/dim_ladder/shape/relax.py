@@ -55,7 +55,7 @@ STRAIGHT = np.radians(3.0)  # a cell that has turned less than this does not tur
 class State:
     """A rope at some moment. steps : so far. deepest : overlap ever seen, of a contact's distance. clear : the least that
     two pieces were apart beyond what could have been moved in the step after, ever; above 0 no cord passed another.
-    rest : whether the last stage came to rest. stiff : contact springs when it was taken."""
+    rest : whether the last stage came to rest."""
 
     rope: Rope
     steps: int
@@ -63,7 +63,6 @@ class State:
     clear: float
     rest: bool
     stage: int
-    stiff: float
 
 
 def settle(
@@ -113,13 +112,13 @@ def settle(
             rest = done - history[0][0] >= WINDOW and abs(history[0][1] - history[-1][1]) < stage.still * size
             if done - shown >= AT_A_TIME and not rest:
                 shown = done
-                yield State(r, steps + done, deepest, clear, False, n, stiff)
+                yield State(r, steps + done, deepest, clear, False, n)
                 if stop():
                     return
         steps += done
         if stage.turn and abs(r.angle) < STRAIGHT:
             r, turning = _untwisted(r), False
-        yield State(r, steps, deepest, clear, rest, n, stiff)
+        yield State(r, steps, deepest, clear, rest, n)
         if stop():
             return
 

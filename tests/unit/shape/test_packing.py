@@ -7,7 +7,7 @@ from dim_ladder.library import FASTENINGS
 from dim_ladder.notation import parse_strict
 from dim_ladder.shape.charts import cord_bars, packing_chart
 from dim_ladder.shape.faces import cords_of
-from dim_ladder.shape.packing import STEPS, cord_at, packing
+from dim_ladder.shape.packing import STEPS, packing
 from dim_ladder.shape.sheath import Look
 from dim_ladder.shape.tighten import job_for, tight
 from dim_ladder.shape.whole import FOLD, WOOD, whole, whole_picture
@@ -36,13 +36,6 @@ def test_a_tighter_packing_is_wider_and_takes_more_cord_for_its_length(curve, sh
     tighter = [p for p in curve if p.pitch < 0.97 * natural.pitch]
     assert all(p.cord > natural.cord * 1.01 for p in looser)
     assert all(p.cord > natural.cord * 0.985 for p in tighter)
-
-
-def test_cord_is_read_between_known_pitches(curve):
-    a, b = curve[3], curve[4]
-    between = cord_at(curve, (a.pitch + b.pitch) / 2)
-    for e, v in between.items():
-        assert min(a.per_end[e], b.per_end[e]) - 1e-9 <= v <= max(a.per_end[e], b.per_end[e]) + 1e-9
 
 
 def test_it_is_kept_and_only_cells_have_one(curve, shapes):

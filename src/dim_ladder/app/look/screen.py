@@ -242,7 +242,10 @@ class LookScreen(QWidget):
             return
         s = self._session
         section = self.section()
-        if section is None or s.ladder.problems or not (section.items or section.former):
+        if s.ladder.problems:
+            self._nothing("The script has a slip. Mend it, or undo; then it can be pulled tight.")
+            return
+        if section is None or not (section.items or section.former):
             self._nothing(
                 "Record a unit first; then it can be pulled tight."
                 if section

@@ -9,7 +9,7 @@ from PySide6.QtCore import QPointF, Qt
 from dim_ladder.app.record.view import BoardView
 from dim_ladder.base import InputError
 from dim_ladder.commands.draft import Draft
-from dim_ladder.notation import Cross, Curl, Loop, Round, Through, working_ends
+from dim_ladder.notation import Loop, working_ends
 from dim_ladder.trace.look import letter
 
 # Actions that ask. "most" follows the answer to "along".
@@ -35,23 +35,6 @@ class Answers(BoardView):
     def unasked(self) -> None:
         self._asking = self._typed = ""
         self._session.traced.emit()
-
-    def question(self, who: str) -> str:
-        typed = self._typed or "…"
-        return {
-            "beside": f"{who} runs beside: press the letter of the end whose latest step it follows",
-            "along": f"{who} goes back along: press the letter of the end whose path it follows",
-            "most": f"Back along how many crossings? {typed} Type it, then Return; Return alone goes the whole way",
-            "leave": f"Slack in the turn of {who}: {typed} mm. Type it, then Return",
-            "place": f"{who} rests at place {typed} Press its number from the left"
-            + (", then Return" if self._places() > 9 else ""),
-            "name": f"The loop that {who} has just made is called @{typed} Type it, then Return",
-            "at": f"Which loop: {', '.join(f'{i} @{n}' for i, n in enumerate(self.named_loops(), 1))}",
-        }[self._asking]
-
-    def _places(self) -> int:
-        d = self._session.draft
-        return len(d.before) if d is not None else 0
 
     # -- answers -----------------------------------------------------------------------------------
 
@@ -172,13 +155,6 @@ class Answers(BoardView):
         self._try(lambda: d.into(up, loop))
 
     # -- loops with names --------------------------------------------------------------------------
-
-    def named_loops(self) -> tuple[str, ...]:
-        s = self._session
-        mine = [m.name for m in s.draft.moves if m.name] if s.draft is not None else []
-        hops = [h.hop for r in s.board().steps for h in r.hops]
-        made = [h.name for h in hops if isinstance(h, Cross | Curl | Round | Through) and h.name]
-        return tuple(dict.fromkeys([*mine[::-1], *made[::-1]]))[:9]
 
     def _named_loop(self) -> None:
         """The only one there is, or the one whose number comes next."""

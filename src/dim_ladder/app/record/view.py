@@ -18,7 +18,7 @@ from dim_ladder.app.session import Session
 from dim_ladder.app.theme import theme
 from dim_ladder.base import InputError
 from dim_ladder.commands.draft import Draft
-from dim_ladder.notation import Section, working_ends
+from dim_ladder.notation import Cross, Curl, Round, Section, Through, working_ends
 from dim_ladder.trace import Trace
 from dim_ladder.trace.clicks import region_anchors
 from dim_ladder.trace.display import Anchor, Picture
@@ -135,12 +135,30 @@ class BoardView(QWidget):
         )
 
     def question(self, who: str) -> str:
-        """What is awaited, in words; who : the end that moves."""
-        raise NotImplementedError
+        """What is awaited, in words. who : the end that moves."""
+        typed = self._typed or "…"
+        return {
+            "beside": f"{who} runs beside: press the letter of the end whose latest step it follows",
+            "along": f"{who} goes back along: press the letter of the end whose path it follows",
+            "most": f"Back along how many crossings? {typed} Type it, then Return; Return alone goes the whole way",
+            "leave": f"Slack in the turn of {who}: {typed} mm. Type it, then Return",
+            "place": f"{who} rests at place {typed} Press its number from the left"
+            + (", then Return" if self._places() > 9 else ""),
+            "name": f"The loop that {who} has just made is called @{typed} Type it, then Return",
+            "at": f"Which loop: {', '.join(f'{i} @{n}' for i, n in enumerate(self.named_loops(), 1))}",
+        }[self._asking]
+
+    def _places(self) -> int:
+        d = self._session.draft
+        return len(d.before) if d is not None else 0
 
     def named_loops(self) -> tuple[str, ...]:
         """Loops with a name that the end could pass, the latest first."""
-        raise NotImplementedError
+        s = self._session
+        mine = [m.name for m in s.draft.moves if m.name] if s.draft is not None else []
+        hops = [h.hop for r in s.board().steps for h in r.hops]
+        made = [h.name for h in hops if isinstance(h, Cross | Curl | Round | Through) and h.name]
+        return tuple(dict.fromkeys([*mine[::-1], *made[::-1]]))[:9]
 
     def prompt_text(self) -> str:
         s = self._session
