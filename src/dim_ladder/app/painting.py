@@ -24,25 +24,47 @@ def path_of(commands: Iterable[Command]) -> QPainterPath:
 
 
 def paint_shapes(painter: QPainter, shapes: Iterable[Shape]) -> None:
+    pens: dict[
+        tuple[str, float, bool, tuple[float, ...]], QPen
+    ] = {}  # a face has thousands of lines, few pens
+    held = None
     for s in shapes:
         if isinstance(s, Line):
-            cap = Qt.PenCapStyle.RoundCap if s.round_cap else Qt.PenCapStyle.FlatCap
-            pen = QPen(QColor(s.colour), s.width, Qt.PenStyle.SolidLine, cap, Qt.PenJoinStyle.RoundJoin)
-            if s.dash:
-                pen.setDashPattern([d / s.width for d in s.dash])
-            painter.setPen(pen)
-            painter.setBrush(Qt.BrushStyle.NoBrush)
+            key = (s.colour, s.width, s.round_cap, s.dash)
+            pen = pens.get(key)
+            if pen is None:
+                pen = pens[key] = _pen(s)
+            if pen is not held:
+                painter.setPen(pen)
+                painter.setBrush(Qt.BrushStyle.NoBrush)
+                held = pen
             painter.drawPath(path_of(s.path))
-        elif isinstance(s, Area):
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(QBrush(QColor(s.fill)))
-            painter.drawPolygon(QPolygonF([QPointF(x, y) for x, y in s.points]))
-        elif isinstance(s, Disc):
-            painter.setPen(QPen(QColor(s.stroke), s.width) if s.stroke else Qt.PenStyle.NoPen)
-            painter.setBrush(QBrush(QColor(s.fill)) if s.fill else Qt.BrushStyle.NoBrush)
-            painter.drawEllipse(QPointF(s.x, s.y), s.r, s.r)
-        elif isinstance(s, Label):
-            paint_label(painter, s)
+        else:
+            held = None
+            _paint_solid(painter, s)
+
+
+def _pen(s: Line) -> QPen:
+    cap = Qt.PenCapStyle.RoundCap if s.round_cap else Qt.PenCapStyle.FlatCap
+    # Corners as SVG has them where nothing is said; they also take half as long as round ones.
+    join = Qt.PenJoinStyle.RoundJoin if s.round_cap else Qt.PenJoinStyle.MiterJoin
+    pen = QPen(QColor(s.colour), s.width, Qt.PenStyle.SolidLine, cap, join)
+    if s.dash:
+        pen.setDashPattern([d / s.width for d in s.dash])
+    return pen
+
+
+def _paint_solid(painter: QPainter, s: Area | Disc | Label) -> None:
+    if isinstance(s, Area):
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QBrush(QColor(s.fill)))
+        painter.drawPolygon(QPolygonF([QPointF(x, y) for x, y in s.points]))
+    elif isinstance(s, Disc):
+        painter.setPen(QPen(QColor(s.stroke), s.width) if s.stroke else Qt.PenStyle.NoPen)
+        painter.setBrush(QBrush(QColor(s.fill)) if s.fill else Qt.BrushStyle.NoBrush)
+        painter.drawEllipse(QPointF(s.x, s.y), s.r, s.r)
+    else:
+        paint_label(painter, s)
 
 
 def paint_label(painter: QPainter, s: Label) -> None:

@@ -12,18 +12,14 @@ from dim_ladder.base import InputError
 from dim_ladder.base.colours import lightness
 from dim_ladder.notation import Weave
 from dim_ladder.shape.rope import Array, turned
-from dim_ladder.shape.sheath import PLAIN, Look, Piece, bead_piece, cord_pieces, sheath_of
+from dim_ladder.shape.sheath import Look, Piece, bead_piece, cord_pieces, sheath_of
 from dim_ladder.shape.value import TightShape
 from dim_ladder.trace import trace
 from dim_ladder.trace.display import PAPER, Disc, Ink, Label, Picture, Shape
 from dim_ladder.trace.look import end_colours, end_patterns, letter
 
 SIDES = ("front", "back", "edge")
-PIECE, LONG = (
-    0.8,
-    1.3,
-)  # diameters of cord that are drawn at once, at one depth; where cords are thin on paper
-NODE = 2.2  # pixels between the points of a line, about
+NODE = 3.2  # pixels between the points of a line, about
 MARGIN = 0.8  # diameters
 TAIL = 2.5  # diameters of straight tail that are shown of a held knot
 NAMES = 22.0  # pixels above and below, where ends are named
@@ -98,16 +94,22 @@ def strands_of(shape: TightShape, cords: Cords, units: int, tail: float = TAIL) 
     parts: list[list[Array]] = [[] for _ in ends]
     holder = list(ends)  # which end's cord runs through each strand, unit by unit
     middle = units * shape.angle / 2
+    # Turned so that the middle of a spiral faces the eye whatever its length.
+    copies = [_copies(turned(line, 1, -middle, 0.0), units, shape) for line in shape.lines]
     for u in range(units):
-        for k, line in enumerate(shape.lines):
-            # Turned so that the middle of a spiral faces the eye whatever its length.
-            at = turned(turned(line, u, shape.angle, shape.pitch), 1, -middle, 0.0)
-            parts[holder[k]].append(at if u == units - 1 else at[:-1])
+        for k, every in enumerate(copies):
+            parts[holder[k]].append(every[u] if u == units - 1 else every[u][:-1])
         after = list(ends)
         for k, f in enumerate(shape.follow):
             after[f] = holder[k]
         holder = after
     return [Strand(np.vstack(parts[e]), cords.looks[e], shape.diameter[e], e) for e in ends]
+
+
+def _copies(line: Array, units: int, shape: TightShape) -> Array:
+    """A line in every unit, (units, n, 3)."""
+    at = np.repeat(np.arange(units), len(line))
+    return turned(np.tile(line, (units, 1)), at, shape.angle, shape.pitch).reshape(units, -1, 3)
 
 
 def worked(lines: Sequence[Array], tail: float) -> list[Array]:
@@ -224,9 +226,7 @@ def draw(
     pieces: list[Piece] = []
     for s, (flat, depth) in zip(strands, seen, strict=True):
         line = _smooth(np.column_stack([(flat - low) * scale + shift, depth]), scale)
-        width = scale * s.diameter
-        length = width * (LONG if width < PLAIN else PIECE)
-        pieces += cord_pieces(line, s.look, width, near, far, length, ink)
+        pieces += cord_pieces(line, s.look, scale * s.diameter, near, far, ink)
     pieces += [
         bead_piece((flat[0] - low) * scale + shift, float(z[0]) + b.radius, b.radius * scale, b.colour)
         for b, flat, z in balls

@@ -15,6 +15,9 @@ from dim_ladder.trace.display import STRIPES, Command, Disc, Ink, Line
 LIGHT = (-0.55, -0.83)  # where the light comes from, on paper
 FINE = 11.0  # pixels to a diameter, from which the sheath is drawn
 PLAIN = 5.0  # below which only outline, body and a highlight are
+# Of a cord drawn at once: so many widths along, or so many diameters in depth. With its sheath, and where it is thin.
+DIM = 0.6  # of the depth of the work
+FULL, THIN = (1.3, 0.5), (3.2, 0.75)
 # Marks of a sheath, in widths: how far apart along the cord, and strokes from (along, across) to (along, across).
 SHEATHS: dict[str, tuple[float, tuple[tuple[float, float, float, float], ...]]] = {
     "braid": (0.27, ((0.0, -0.41, 0.17, -0.05), (0.30, 0.41, 0.13, 0.05))),
@@ -53,11 +56,9 @@ class Piece:
     lines: tuple[Line | Disc, ...]
 
 
-def cord_pieces(
-    line: Array, look: Look, width: float, near: float, far: float, length: float, ink: Ink
-) -> list[Piece]:
-    """A cord in short pieces of about `length` pixels. line : (n, 3), pixels and depth. near, far : depths of the whole
-    work, for the shade."""
+def cord_pieces(line: Array, look: Look, width: float, near: float, far: float, ink: Ink) -> list[Piece]:
+    """A cord in short pieces, each at one depth. line : (n, 3), pixels and depth in diameters. near, far : depths of the
+    whole work, for the shade."""
     xy = line[:, :2]
     step = np.sqrt((np.diff(xy, axis=0) ** 2).sum(axis=1))
     along = np.concatenate([[0.0], np.cumsum(step)])
@@ -72,17 +73,22 @@ def cord_pieces(
     middle = _commands(xy)
     paths = [_commands(xy + aside * (width * off)) if off else middle for off, _, _ in bands]
     threads = () if plain else STRIPES[look.pattern % len(STRIPES)]
-    glint = _commands(xy + aside * (width * 0.24))
-    count = max(1, round(float(along[-1]) / length))
-    cuts = np.unique(np.searchsorted(along, np.linspace(0, along[-1], count + 1)[1:-1]))
+    glint = [] if plain else _commands(xy + aside * (width * 0.24))
+    # Cords that cross are a diameter apart in depth: pieces that keep to less than that are never drawn the wrong way.
+    length, deep = THIN if plain else FULL
+    sunk = np.concatenate([[0.0], np.cumsum(np.abs(np.diff(line[:, 2])))])
+    parts = along / (length * width) + sunk / deep
+    count = max(1, round(float(parts[-1])))
+    cuts = np.unique(np.searchsorted(parts, np.linspace(0, parts[-1], count + 1)[1:-1]))
     stops = [0, *(int(c) for c in cuts if 0 < c < len(line) - 1), len(line) - 1]
     marks = _marks(xy, along, normal, look.sheath, width, stops) if width >= FINE else {}
     dark = mix(look.colour, "#000000", 0.58)
     if ink.dark and lightness(dark) < 0.25:
         dark = mix(ink.paper, "#000000", 0.6)
     out = []
+    total = np.concatenate([[0.0], np.cumsum(line[:, 2])]).tolist()
     for k, (a, b) in enumerate(pairwise(stops)):
-        z = float(line[a : b + 1, 2].mean())
+        z = (total[b + 1] - total[a]) / (b + 1 - a)
         shade = round(8 * (near - z) / max(near - far, 1e-9)) / 8
         body, tones = _tones(look.colour, look.pattern, shade)
         # The cord reaches a little under its neighbours along the line: no seam shows.
@@ -95,6 +101,7 @@ def cord_pieces(
                 dark if lift is None else tones[lift],
             )
             for path, (_, wide, lift) in zip(paths, bands, strict=True)
+            if not (plain and lift == 0.16 and shade > DIM)  # no light falls that far down
         ]
         made += [
             Line(along_it, width * wide * 0.55, tone) for (wide, _), tone in zip(threads, body, strict=False)

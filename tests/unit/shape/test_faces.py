@@ -1,5 +1,6 @@
 """Front, back and edge of a tight shape, as pictures."""
 
+from collections import Counter
 from itertools import pairwise
 
 import numpy as np
@@ -86,13 +87,19 @@ def test_ends_are_named_once_above_and_once_below(shapes):
 @pytest.mark.parametrize("width", [3.0, 8.0, 24.0])
 def test_the_sheath_is_drawn_where_it_can_be_seen(sheath, width):
     line = np.column_stack([np.linspace(0, 20 * width, 60), np.zeros(60), np.zeros(60)])
-    pieces = cord_pieces(line, Look("#1f6f8b", 0, sheath), width, 1.0, -1.0, width, PAPER)
+    pieces = cord_pieces(line, Look("#1f6f8b", 0, sheath), width, 1.0, -1.0, PAPER)
     marks = [x for p in pieces for x in p.lines if x.width == pytest.approx(width * 0.055)]
     assert bool(marks) == (width > 11)
     # Marks lie on the cord.
     for x in marks:
         assert all(abs(at[1]) <= width * 0.5 for _, at in x.path)
-    assert len(pieces) == pytest.approx(20, abs=1)
+    # A cord that keeps its depth needs few pieces, one that dives needs more: none reaches from one cord to the next.
+    assert len(pieces) == (6 if width < 5 else 15)
+    dives = line + np.column_stack([np.zeros(60), np.zeros(60), np.linspace(-3, 3, 60)])
+    deep = cord_pieces(dives, Look("#1f6f8b", 0, sheath), width, 3.0, -3.0, PAPER)
+    apart = [b.depth - a.depth for a, b in pairwise(deep)]
+    assert len(deep) > len(pieces)
+    assert max(apart) < 0.8
 
 
 def test_kinds_of_cord_have_their_sheath():
@@ -105,10 +112,12 @@ def test_kinds_of_cord_have_their_sheath():
 
 
 def test_at_forty_millimetres_on_paper_it_is_light_to_draw(shapes):
-    """Printed small, a piece is an outline, a body and its light: three lines, no sheath."""
+    """Printed small, a piece is an outline, a body and, unless it lies deep, its light: no sheath."""
     s = shapes["band"]
     small = face(
         s, cords_of(parse_strict(TERN), "bar"), "front", units=10, scale=40 / 25.4 * 96 / 6 / s.width
     )
-    assert len(small.shapes) % 3 == 0
+    widths = Counter(round(x.width / small.shapes[0].width, 2) for x in small.shapes)
+    assert set(widths) == {1.0, 0.86, 0.42}
+    assert widths[1.0] == widths[0.86] > widths[0.42] > 0
     assert len(to_svg(small)) < 400_000
