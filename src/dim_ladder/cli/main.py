@@ -232,14 +232,15 @@ def draw(
     frames: Annotated[
         int, typer.Option(min=0, max=120, help="With motion: so many still pictures a step.")
     ] = 0,
+    png: Annotated[bool, typer.Option("--png", help="PNG instead of SVG.")] = False,
     as_json: Json = False,
 ) -> int:
-    """Pictures as SVG files."""
-    weave = read_document(file).weave
-    made = drawn(weave, _traced(weave), what, frames)
+    """Pictures as SVG files, or as PNG."""
+    doc = read_document(file)
+    made = drawn(doc, _traced(doc.weave), what, frames, png=png)
     folder = _folder(out)
-    for name, text in made.items():
-        write_atomic(folder / name, text)
+    for name, data in made.items():
+        write_atomic(folder / name, data)
     _answer({"files": [str(folder / n) for n in made]}, as_json, "\n".join(str(folder / n) for n in made))
     return 0
 
@@ -426,7 +427,7 @@ def _plan(
 def publish(
     file: File,
     out: Annotated[Path, typer.Option(help="Folder for the sheet.")],
-    formats: Annotated[str, typer.Option(help="Of html,pdf,md,svg,csv.")] = "html,pdf",
+    formats: Annotated[str, typer.Option(help="Of html,pdf,md,svg,png,csv.")] = "html,pdf",
     size: Annotated[list[str] | None, typer.Option(help="A size as NAME=LENGTH; may be given again.")] = None,
     paper: Annotated[str, typer.Option(help="A4 or Letter.")] = "A4",
     as_json: Json = False,

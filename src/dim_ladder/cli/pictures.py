@@ -3,11 +3,16 @@
 from __future__ import annotations
 
 from dim_ladder.base import InputError
+from dim_ladder.commands.piece import pieces
+from dim_ladder.commands.sheets import calibration_of
 from dim_ladder.notation import Weave
 from dim_ladder.publish.motion import animated_svg, stills
+from dim_ladder.publish.raster import to_png
 from dim_ladder.publish.svg import to_svg
+from dim_ladder.shape import ready, tight
 from dim_ladder.shape.faces import SIDES, beads_of, cords_of, face
-from dim_ladder.shape.tighten import tight
+from dim_ladder.shape.whole import whole_picture
+from dim_ladder.shelf import Document
 from dim_ladder.trace import Trace
 from dim_ladder.trace.display import Picture
 from dim_ladder.trace.former import former_sections, former_work
@@ -16,36 +21,57 @@ from dim_ladder.trace.ladder import ladder_picture
 from dim_ladder.trace.pictures import diagram, step_picture
 
 UNITS = 6  # of a face
-KINDS = "steps, ladder, diagram, motion, front, back or edge"
+KINDS = "steps, ladder, diagram, motion, front, back, edge or whole"
 
 
-def drawn(weave: Weave, t: Trace, what: str, frames: int = 0) -> dict[str, str]:
-    """SVG texts by file name. frames : of a motion, so many still pictures a step instead of one that moves."""
+def drawn(
+    doc: Document, t: Trace, what: str, frames: int = 0, *, png: bool = False
+) -> dict[str, str | bytes]:
+    """Files by name: SVG, or PNG. frames : of a motion, so many still pictures a step instead of one that moves."""
+    if what == "motion":
+        if png:
+            raise InputError("a motion is drawn as SVG only", "Leave out --png")
+        return {**_motion(t, frames)}
+    made = _pictures(doc, t, what)
+    if png:
+        return {f"{name}.png": to_png(picture) for name, picture in made.items()}
+    return {f"{name}.svg": to_svg(picture) for name, picture in made.items()}
+
+
+def _pictures(doc: Document, t: Trace, what: str) -> dict[str, Picture]:
+    weave = doc.weave
     if what in SIDES:
         return _faces(weave, what)
-    if what == "motion":
-        return _motion(t, frames)
+    if what == "whole":
+        return _whole(doc)
     made: dict[str, Picture]
     if what == "steps":
         made = {
-            f"step-{i + 1:02}.svg": step_picture(t, i)
-            for i, r in enumerate(t.steps)
-            if r.hops and not r.quiet
+            f"step-{i + 1:02}": step_picture(t, i) for i, r in enumerate(t.steps) if r.hops and not r.quiet
         }
     elif what == "ladder":
-        made = {"ladder.svg": ladder_picture(t)}
+        made = {"ladder": ladder_picture(t)}
     elif what == "diagram":
-        made = {"diagram.svg": diagram(t, 0, len(t.steps) - 1)}
+        made = {"diagram": diagram(t, 0, len(t.steps) - 1)}
     else:
         raise InputError(f"there is no picture “{what}”", KINDS)
     if what in ("steps", "diagram"):
         made |= _former_pictures(weave, steps=what == "steps")
-    return {name: to_svg(picture) for name, picture in made.items()}
+    return made
 
 
-def _faces(weave: Weave, side: str) -> dict[str, str]:
+def _whole(doc: Document) -> dict[str, Picture]:
+    """The piece in its planned size from all sides, lying beside a ruler."""
+    ready(wait=True)
+    *_, piece = pieces(doc.weave, calibration_of(doc), doc.plan)
+    if not piece.strands:
+        raise InputError("no section of it can be pulled tight", KINDS)
+    return {f"whole-{side}": whole_picture(piece, side, lying=True) for side in SIDES}
+
+
+def _faces(weave: Weave, side: str) -> dict[str, Picture]:
     """Every body that repeats, pulled tight."""
-    made: dict[str, str] = {}
+    made: dict[str, Picture] = {}
     why = "no body section"
     for s in weave.sections:
         if s.kind != "body":
@@ -58,7 +84,7 @@ def _faces(weave: Weave, side: str) -> dict[str, str]:
         except InputError as e:
             why = f"{s.name}: {e}"
             continue
-        made[f"{s.name}-{side}.svg"] = to_svg(picture)
+        made[f"{s.name}-{side}"] = picture
     if not made:
         raise InputError(f"there is nothing to pull tight ({why})", KINDS)
     return made
@@ -79,10 +105,10 @@ def _former_pictures(weave: Weave, *, steps: bool) -> dict[str, Picture]:
     made: dict[str, Picture] = {}
     for s in former_sections(weave):
         work = former_work(s)
-        made[f"{s.name}-flat.svg"] = flat_picture(work, colours)
-        made[f"{s.name}-round.svg"] = round_picture(work, colours)
+        made[f"{s.name}-flat"] = flat_picture(work, colours)
+        made[f"{s.name}-round"] = round_picture(work, colours)
         if steps:
             for r in work.half_cycles():
                 picture = flat_picture(work, colours, r.number + 1, focus=True)
-                made[f"{s.name}-{r.number + 1:02}.svg"] = picture
+                made[f"{s.name}-{r.number + 1:02}"] = picture
     return made

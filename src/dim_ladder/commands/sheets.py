@@ -8,10 +8,11 @@ from pathlib import Path
 from dim_ladder.base import InputError
 from dim_ladder.calibrate import Calibration, calibrate
 from dim_ladder.publish import Sheet, build_sheet, to_csv, to_html, to_markdown, to_pdf, to_svg
+from dim_ladder.publish.raster import to_png
 from dim_ladder.shape import rough_shape
 from dim_ladder.shelf import Document, document_text, write_atomic
 
-FORMATS = ("html", "pdf", "md", "svg", "csv")
+FORMATS = ("html", "pdf", "md", "svg", "png", "csv")
 
 
 def calibration_of(doc: Document) -> Calibration | None:
@@ -27,7 +28,7 @@ def sheet_of(doc: Document) -> Sheet:
 
 
 def write_sheet(doc: Document, folder: Path, formats: Sequence[str], paper: str = "A4") -> list[Path]:
-    """Write the sheet of a document into a folder, one file a format (SVG: one a picture)."""
+    """Write the sheet of a document into a folder, one file a format (SVG and PNG: one a picture)."""
     for f in formats:
         if f not in FORMATS:
             raise InputError(f"there is no format “{f}” yet", f"Formats are {', '.join(FORMATS)}")
@@ -45,9 +46,11 @@ def write_sheet(doc: Document, folder: Path, formats: Sequence[str], paper: str 
         files[f"{stem}-cuts.csv"] = to_csv(sheet)
     if "md" in formats:
         files[f"{stem}.md"] = to_markdown(sheet, pictures)
+    drawn = {pictures[s.number]: s.picture for p in sheet.sections for s in p.steps if s.picture}
     if "svg" in formats or "md" in formats:
-        for p in sheet.sections:
-            files.update({pictures[s.number]: to_svg(s.picture) for s in p.steps if s.picture})
+        files |= {name: to_svg(picture) for name, picture in drawn.items()}
+    if "png" in formats:
+        files |= {str(Path(name).with_suffix(".png")): to_png(picture) for name, picture in drawn.items()}
     for name, data in files.items():
         write_atomic(folder / name, data)
     return [folder / name for name in files]

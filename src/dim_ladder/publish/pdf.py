@@ -110,6 +110,23 @@ class _Page:
         c.restoreState()
 
 
+def one_page(p: Picture) -> bytes:
+    """A picture alone on a page of its size."""
+    _fonts()
+    out = io.BytesIO()
+    c = Canvas(out, pagesize=(p.width * PT, p.height * PT), invariant=1)
+    if p.background:
+        c.setFillColor(HexColor(p.background))
+        c.rect(0, 0, p.width * PT, p.height * PT, stroke=0, fill=1)
+    c.translate(0, p.height * PT)
+    c.scale(PT, -PT)
+    for s in p.shapes:
+        _shape(c, s)
+    c.showPage()
+    c.save()
+    return out.getvalue()
+
+
 def _shape(c: Any, s: object) -> None:
     if isinstance(s, Line):
         c.setStrokeColor(HexColor(s.colour))

@@ -101,3 +101,35 @@ def packing_chart(
     shapes.append(Label(width - right, height - 5, "mm of band in a unit", 11, ink.quiet, "end"))
     title = f"cord in a unit against its pitch: {len(curve)} packings, drawn up at {shape.pitch * mm:.1f} mm"
     return Picture(width, height, tuple(shapes), title, ink.paper)
+
+
+def contact_map(shape: TightShape, looks: Sequence[Look], ink: Ink = PAPER, width: float = 300) -> Picture:
+    """Which cords press on which in a unit: a dot where two meet, the larger the longer they lie against each other."""
+    n = len(shape.ends)
+    step = min(24.0, (width - 40) / max(n, 1))
+    top, left = 34.0, 30.0
+    most = max((length for *_, length in shape.touching), default=1.0)
+    shapes: list[Shape] = [Label(10, 12, "presses on", 11, ink.quiet, "start")]
+    hair = mix(ink.paper, ink.ink, 0.12)
+
+    def at(k: int) -> float:
+        return (k + 0.5) * step
+
+    for k in range(n):
+        for x, y in ((left - 14, top + at(k)), (left + at(k), top - 12)):
+            shapes.append(Disc(x, y, 5, looks[k % len(looks)].colour, ink.ink, 0.8))
+        shapes.append(Line((("M", (left, top + at(k))), ("L", (left + at(k), top + at(k)))), 1.0, hair))
+        shapes.append(
+            Line((("M", (left + at(k), top + at(k))), ("L", (left + at(k), top + n * step))), 1.0, hair)
+        )
+        shapes.append(Label(left + n * step + 8, top + at(k) + 4, letter(k), 11, ink.quiet, "start"))
+    for a, b, length in shape.touching:
+        r = max(1.5, (step / 2 - 1) * (length / most) ** 0.5)
+        shapes.append(Disc(left + at(min(a, b)), top + at(max(a, b)), r, ink.ink))
+    mm = shape.unit_mm
+    told = sorted(shape.touching, key=lambda t: -t[2])
+    title = "cords that press on each other in a unit: " + (
+        ", ".join(f"{letter(a)} on {letter(b)} along {length * mm:.0f} mm" for a, b, length in told[:8])
+        or "none"
+    )
+    return Picture(width, top + n * step + 8, tuple(shapes), title, ink.paper)

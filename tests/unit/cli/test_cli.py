@@ -1,11 +1,13 @@
 """The command line is a contract: names, shapes, streams and statuses."""
 
 import json
+import re
 import subprocess
 import sys
 from pathlib import Path
 
 import pytest
+from PIL import Image
 
 from dim_ladder.calibrate import ties_to_csv
 from dim_ladder.cli import run
@@ -139,6 +141,37 @@ def test_faces_are_drawn(call, script, tmp_path):
         (name,) = json.loads(call("draw", script, "--what", side, "--out", tmp_path, "--json"))["files"]
         assert name.endswith(f"bar-{side}.svg")
         assert (tmp_path / f"bar-{side}.svg").read_text("utf-8").count("<path") > 100
+
+
+def test_pictures_as_png_are_the_same_pictures(call, script, tmp_path):
+    call("draw", script, "--what", "front", "--out", tmp_path)
+    (name,) = json.loads(call("draw", script, "--what", "front", "--out", tmp_path, "--png", "--json"))[
+        "files"
+    ]
+    image = Image.open(name).convert("RGB")
+    width = float(re.search(r'viewBox="0 0 ([\d.]+)', (tmp_path / "bar-front.svg").read_text("utf-8"))[1])
+    assert image.width == pytest.approx(2 * width, abs=2)
+    # The leader's colour is in front: far more of the picture is in it than in that of the other cord.
+    tide, buoy = (
+        sum(_near(p, c) for p in image.get_flattened_data()) for c in ((31, 111, 139), (217, 130, 43))
+    )
+    assert buoy > 3 * tide > 1000
+    assert run(["draw", str(script), "--what", "motion", "--out", str(tmp_path), "--png"]) == 2
+
+
+def _near(pixel, colour):
+    """Whether a pixel is of a colour, lit or in shade: by its hue, and not paper."""
+    (r, g, b), (x, y, z) = pixel, colour
+    return (r > b + 40) == (x > z) and abs(r - b) > 30 and max(abs(r - x), abs(g - y), abs(b - z)) < 110
+
+
+def test_the_whole_piece_is_drawn_to_scale(call, document, tmp_path):
+    files = json.loads(call("draw", document, "--what", "whole", "--out", tmp_path, "--json"))["files"]
+    assert [Path(f).name for f in files] == [f"whole-{s}.svg" for s in ("front", "back", "edge")]
+    text = Path(files[0]).read_text("utf-8")
+    worked = int(re.search(r"the whole piece, (\d+) mm", text)[1])
+    planned = json.loads(call("scale", document, "--json"))["length_mm"]
+    assert worked == pytest.approx(planned, rel=0.15)
 
 
 def test_ties_in_and_out(call, document, tmp_path):

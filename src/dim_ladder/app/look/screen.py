@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from functools import partial
 
@@ -20,18 +21,21 @@ from PySide6.QtWidgets import (
 
 from dim_ladder.app.look.faceview import FaceView
 from dim_ladder.app.look.gallery import Gallery
-from dim_ladder.app.look.piece import pieces
 from dim_ladder.app.look.shown import Shown, shown, shown_whole, units_for
 from dim_ladder.app.look.tightener import Answer, Tightener, content_of
 from dim_ladder.app.look.words import honest_words, kept_words, size_words
 from dim_ladder.app.painting import PictureView
 from dim_ladder.app.session import Session
 from dim_ladder.app.theme import sized, theme
+from dim_ladder.app.workers import PAINTING
 from dim_ladder.base import DimLadderError, format_length
+from dim_ladder.calibrate import Calibration
+from dim_ladder.commands.piece import pieces
 from dim_ladder.commands.table import action
-from dim_ladder.notation import Section
+from dim_ladder.notation import Section, Weave
+from dim_ladder.scale import Plan
 from dim_ladder.shape import TightShape
-from dim_ladder.shape.charts import cord_bars, packing_chart
+from dim_ladder.shape.charts import contact_map, cord_bars, packing_chart
 from dim_ladder.shape.faces import SIDES, Cords, beads_of
 from dim_ladder.shape.whole import Whole, whole_picture
 from dim_ladder.trace.display import Picture
@@ -83,9 +87,10 @@ class LookScreen(QWidget):
         self.title.setFont(sized(1.3, True))
         self.honest.setObjectName("quiet")
         self.kept_words.setObjectName("quiet")
-        self.bars, self.chart = PictureView(1.0), PictureView(1.0)
+        self.bars, self.chart, self.contacts = (PictureView(1.0) for _ in range(3))
         self.bars.setAccessibleName("Cord of every end in a unit")
         self.chart.setAccessibleName("Cord against pitch")
+        self.contacts.setAccessibleName("Which cords press on which")
         for label in (self.title, self.words, self.honest, self.kept_words):
             label.setWordWrap(True)
             label.setTextFormat(Qt.TextFormat.PlainText)
@@ -149,7 +154,15 @@ class LookScreen(QWidget):
         column = QVBoxLayout(side_box)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(10)
-        for widget in (self.title, self.words, self.kept_words, self.bars, self.chart, self.honest):
+        for widget in (
+            self.title,
+            self.words,
+            self.kept_words,
+            self.bars,
+            self.chart,
+            self.contacts,
+            self.honest,
+        ):
             column.addWidget(widget)
         column.addWidget(self.stop_button, 0, Qt.AlignmentFlag.AlignLeft)
         column.addStretch(1)
@@ -271,8 +284,8 @@ class LookScreen(QWidget):
         for label in (self.honest, self.kept_words):
             label.setText("")
         self.stop_button.hide()
-        self.bars.hide()
-        self.chart.hide()
+        for chart in (self.bars, self.chart, self.contacts):
+            chart.hide()
         self._drawn = ()
         for view in (*self.views.values(), *self.whole_views.values()):
             view.show_face(None)
@@ -300,8 +313,8 @@ class LookScreen(QWidget):
     def _cannot(self, why: str) -> None:
         self.words.setText(f"This cannot be pulled tight: {why}")
         self.honest.setText("")
-        self.bars.hide()
-        self.chart.hide()
+        for chart in (self.bars, self.chart, self.contacts):
+            chart.hide()
         self._drawn = ()
         for view in self.views.values():
             view.show_face(None)
@@ -330,7 +343,9 @@ class LookScreen(QWidget):
         if self.kept is not None:
             self.kept_words.setText(kept_words(self.kept.shape, self.kept.title, shape))
         pen = theme().pen
-        self.bars.setVisible(len(shape.per_end) <= MOST_BARS)
+        for chart in (self.bars, self.contacts):
+            chart.setVisible(len(shape.per_end) <= MOST_BARS)
+        self.contacts.show_picture(contact_map(shape, answer.cords.looks, pen))
         self.bars.show_picture(cord_bars(shape, answer.cords.looks, pen))
         self.chart.setVisible(len(answer.curve) > 2)
         if len(answer.curve) > 2:
@@ -354,7 +369,7 @@ class LookScreen(QWidget):
         content = f"{s.document.plan!r} {len(s.document.ties)} {content_of(s.weave, s.weave.sections[-1])}"
         if content != self._whole_of:
             self._whole_of = content
-            work = partial(pieces, s.weave, s.calibration, s.document.plan)
+            work = partial(_pieces, s.weave, s.calibration, s.document.plan)
             s.jobs.follow("look-piece", work, self._pieced, self._pieced, self._unpieced)
 
     def _pieced(self, piece: Whole | None) -> None:
@@ -386,3 +401,15 @@ class LookScreen(QWidget):
             return {}
         cords = self.tightener.answer.cords
         return {f"{section.name}-{side}": self._shown(self.shape, cords, side).make(24.0) for side in SIDES}
+
+
+def _pieces(
+    weave: Weave, calibration: Calibration | None, plan: Plan, stale: Callable[[], bool]
+) -> Iterator[Whole]:
+    """The piece as it comes together, on a thread that waits while something is painted."""
+
+    def enough() -> bool:
+        with PAINTING:
+            return stale()
+
+    return pieces(weave, calibration, plan, enough)

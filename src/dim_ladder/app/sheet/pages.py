@@ -2,44 +2,14 @@
 
 from __future__ import annotations
 
-import threading
-from dataclasses import dataclass
-
 from PySide6.QtCore import QSize, Qt
 from PySide6.QtGui import QImage, QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import QAbstractScrollArea, QWidget
 
 from dim_ladder.app.theme import theme
+from dim_ladder.publish.raster import PageImage
 
 GAP = 14
-_engine = threading.Lock()  # the engine must not be entered twice at once
-
-
-@dataclass(frozen=True, slots=True)
-class PageImage:
-    """One page as 32-bit pixels, blue green red alpha."""
-
-    width: int
-    height: int
-    pixels: bytes
-
-
-def draw_pages(data: bytes, width: int) -> tuple[PageImage, ...]:
-    """Every page of a PDF, `width` pixels wide. Safe to call on a thread."""
-    import pypdfium2
-
-    out = []
-    with _engine:
-        pdf = pypdfium2.PdfDocument(data)
-        try:
-            for page in pdf:
-                bitmap = page.render(scale=width / page.get_width(), rev_byteorder=False, prefer_bgrx=True)
-                out.append(PageImage(bitmap.width, bitmap.height, bytes(bitmap.buffer)))
-                bitmap.close()
-                page.close()
-        finally:
-            pdf.close()
-    return tuple(out)
 
 
 class PagesView(QAbstractScrollArea):

@@ -23,12 +23,13 @@ from PySide6.QtWidgets import (
 )
 
 from dim_ladder.app.session import Session
-from dim_ladder.app.sheet.pages import PageImage, PagesView, draw_pages
+from dim_ladder.app.sheet.pages import PagesView
 from dim_ladder.app.theme import sized
 from dim_ladder.base import DimLadderError, InputError, format_length, read_length
 from dim_ladder.commands import SetSheet
 from dim_ladder.commands.sheets import sheet_of, write_sheet
 from dim_ladder.publish import SheetChoices, SizeRow, to_pdf
+from dim_ladder.publish.raster import PageImage, draw_pages
 from dim_ladder.shelf import Document
 
 VOICES = (("plain", "plain words"), ("paracord", "paracord words"), ("macrame", "macrame words"))

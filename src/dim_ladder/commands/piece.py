@@ -1,11 +1,10 @@
-"""The whole piece in the planned size, worked out on a thread."""
+"""The whole piece in the planned size, section by section."""
 
 from __future__ import annotations
 
 import contextlib
 from collections.abc import Callable, Iterator
 
-from dim_ladder.app.workers import PAINTING
 from dim_ladder.base import InputError
 from dim_ladder.calibrate import Calibration
 from dim_ladder.notation import Section, Weave
@@ -17,14 +16,9 @@ TEST_UNITS = 12  # of a section that grows with the size, where no size can be s
 
 
 def pieces(
-    weave: Weave, calibration: Calibration | None, plan: Plan, stale: Callable[[], bool]
+    weave: Weave, calibration: Calibration | None, plan: Plan, stop: Callable[[], bool] = lambda: False
 ) -> Iterator[Whole]:
     """The piece with more of its sections as they come tight; without strands where none can."""
-
-    def enough() -> bool:
-        with PAINTING:
-            return stale()
-
     counts = {s.name: _units(s) for s in weave.sections}
     if calibration is not None:
         with contextlib.suppress(InputError):  # no size that can be met: as many units as a test tie has
@@ -32,9 +26,9 @@ def pieces(
     shapes: dict[str, TightShape] = {}
     for s in weave.sections:
         try:
-            for shape in tighten(weave, s.name, stop=enough):
+            for shape in tighten(weave, s.name, stop=stop):
                 shapes[s.name] = shape
-                if stale():
+                if stop():
                     return
         except InputError:
             continue
