@@ -42,6 +42,7 @@ def key(job: Job) -> str:
         job.stretch,
         job.unit_mm,
         job.beads,
+        job.loose,
         c.follow,
         c.pitch,
         c.diameter,

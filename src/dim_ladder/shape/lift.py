@@ -12,7 +12,7 @@ from itertools import pairwise
 import numpy as np
 
 from dim_ladder.base import InputError
-from dim_ladder.notation import Add, Span, Turn
+from dim_ladder.notation import Add, Drop, Span, Turn
 from dim_ladder.shape.rope import Array
 from dim_ladder.trace import Trace
 
@@ -22,6 +22,10 @@ ROOM = 1.6  # below the last row, for the way to the next unit's places
 BESIDE = 1.3  # between held ends, which hang side by side
 SLANT = 1.5  # down for every diameter aside, on the way to places: slanting side by side they do not touch
 LEAD = 3.0  # of straight cord above and below what is held
+BEHIND = 3.0  # where an end hangs before it is laid in and after it is dropped: behind all work
+
+
+Point = tuple[float, float, float]
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,13 +33,15 @@ class Lifted:
     """strands : (n, 3) points of every end, from its place at the top to the place it comes to at the bottom.
     follow : by end, the end whose strand of the next unit goes on from there; -1 where ends are held. height : of the
     unit. ends : by strand the end it is; of a cord laid in by its fold its two ends. beads : strand, how far
-    along it as a part of its length, and name, of every bead by the first end it is on."""
+    along it as a part of its length, and name, of every bead by the first end it is on. loose : by strand, whether its
+    upper and its lower tail hang behind the work, because the end was laid in there and dropped there."""
 
     strands: tuple[Array, ...]
     follow: tuple[int, ...]
     height: float
     ends: tuple[tuple[int, ...], ...] = ()
     beads: tuple[tuple[int, float, str], ...] = ()
+    loose: tuple[tuple[bool, bool], ...] = ()
 
     @property
     def held(self) -> bool:
@@ -48,14 +54,14 @@ def repeats(t: Trace) -> bool:
 
 
 def _can_be_held(t: Trace) -> bool:
-    """Whether every end hangs at the end, and those that came came by the fold of their cord."""
-    folded = {e for pair in t.folds for e in pair}
-    came = set(range(t.hung, len(t.ends)))
+    """Whether the work is never laid anew: its ends may come and go."""
     deeds = (s.deed for s in t.steps if s.deed is not None)
-    return (
-        came == folded and sorted(t.order) == list(range(len(t.ends))) and not any(s.quiet for s in t.steps)
-        and all(isinstance(d, Turn | Add | Span) for d in deeds)
-    )  # fmt: skip
+    return not any(s.quiet for s in t.steps) and all(isinstance(d, Turn | Add | Span | Drop) for d in deeds)
+
+
+def _came(t: Trace, end: int) -> bool:
+    """Whether an end was laid in by itself, not by the fold of its cord."""
+    return end >= t.hung and not any(end in pair for pair in t.folds)
 
 
 def _other(t: Trace, end: int) -> int:
@@ -74,9 +80,7 @@ def lift(t: Trace, sizes: Sequence[float] | None = None, *, held: bool = False) 
     if t.problems:
         raise InputError(str(t.problems[0]), "Mend that step first")
     if held and not _can_be_held(t):
-        raise InputError(
-            "ends come, go or are laid anew in this section", "Its size is guessed from the drawing"
-        )
+        raise InputError("work is laid anew in this section", "Its size is guessed from the drawing")
     if not held and not repeats(t):
         raise InputError(
             "this section does not repeat with the same ends in the same lie",
@@ -102,18 +106,22 @@ def lift(t: Trace, sizes: Sequence[float] | None = None, *, held: bool = False) 
     feet = [x[p[-1]] for p in t.paths]
     goal = below if held else places
     up = max(ROOM, SLANT * max(abs(a - b) for a, b in zip(side, places, strict=True)))
-    room = max(ROOM, SLANT * max(abs(feet[e] - goal[k]) for k, e in enumerate(t.order)))
-    strands: list[list[tuple[float, float, float]]] = []
+    room = max([ROOM, *(SLANT * abs(feet[e] - goal[k]) for k, e in enumerate(t.order))])
+    strands: list[list[Point]] = []
+    dropped: list[int] = []
     follow = [-1] * len(t.ends)
     for end, path in enumerate(t.paths):
         came = end >= t.hung
-        begin = t.paths[_other(t, end)][0] if came and path[1:2] == (t.tops[end],) else path[0]
+        single = _came(t, end)
+        by_fold = came and not single
+        begin = t.paths[_other(t, end)][0] if by_fold and path[1:2] == (t.tops[end],) else path[0]
         points = [(x[begin], y[t.tops[end]] if came else 0.0, 0.0)]
+        foot = y[t.tips[end]] if t.tips[end] >= 0 else bottom
         for i, piece in enumerate(path):
             if begin != path[0] and not i:
                 continue  # at its fold a cord has no piece going down of its own: it goes on from its other half
             if i % 2 == 0:
-                a, b = points[-1][1], y[path[i + 1]] if i + 1 < len(path) else bottom
+                a, b = points[-1][1], y[path[i + 1]] if i + 1 < len(path) else foot
                 met = _between(on_lane.get((end, piece), []), a, b)
                 points += [(x[piece], at, z) for at, z in met]
                 points.append((x[piece], b, 0.0))
@@ -122,18 +130,31 @@ def lift(t: Trace, sizes: Sequence[float] | None = None, *, held: bool = False) 
                 met = _between(on_row.get((end, piece), []), a, b)
                 points += [(at, y[piece], z) for at, z in met]
                 points.append((b, y[piece], 0.0))
+        if t.tips[end] >= 0:
+            behind = -BEHIND - apart * len(dropped)
+            dropped.append(end)
+            points += [(x[path[-1]], y_, behind) for y_ in (foot, bottom + room, bottom + room + LEAD)]
+            if not came:
+                first = places.index(tops[end])
+                points[:0] = [(side[first], -up - LEAD, 0.0), (side[first], -up, 0.0)]
+            strands.append(
+                _from_behind(points, up, apart * sum(_came(t, e) for e in range(end))) if single else points
+            )
+            continue
         place = t.order.index(end)
         if held:
             if not came:
                 first = places.index(tops[end])
                 points[:0] = [(side[first], -up - LEAD, 0.0), (side[first], -up, 0.0)]
+            if single:
+                points = _from_behind(points, up, apart * sum(_came(t, e) for e in range(end)))
             points += [(below[place], bottom + room, 0.0), (below[place], bottom + room + LEAD, 0.0)]
         else:
             points.append((places[place], bottom + room, 0.0))
             follow[end] = tops.index(places[place])
         strands.append(points)
-    whole: dict[int, tuple[tuple[int, ...], list[tuple[float, float, float]]]] = {
-        e: ((e,), points) for e, points in enumerate(strands) if e < t.hung
+    whole: dict[int, tuple[tuple[int, ...], list[Point]]] = {
+        e: ((e,), points) for e, points in enumerate(strands) if e < t.hung or _came(t, e)
     }
     for a, b in t.folds if held else ():
         whole[a] = ((a, b), [*strands[a][::-1], *strands[b]])  # down from the fold on both sides
@@ -148,7 +169,15 @@ def lift(t: Trace, sizes: Sequence[float] | None = None, *, held: bool = False) 
         if strand >= 0:
             at = (x.get(p.lane, tops[p.ends[0]]), y.get(p.row, 0.0))
             beads.append((strand, _part(lines[strand], at), p.text))
-    return Lifted(lines, tuple(kept), bottom + room, owners, tuple(beads))
+    loose = tuple((_came(t, ends[0]), t.tips[ends[-1]] >= 0) for ends in owners)
+    return Lifted(lines, tuple(kept), bottom + room, owners, tuple(beads), loose)
+
+
+def _from_behind(points: list[Point], up: float, further: float) -> list[Point]:
+    """Laid in by itself: down from above behind all work, and forward to where it begins."""
+    x, y, _ = points[0]
+    behind = -BEHIND - further
+    return [(x, -up - LEAD, behind), (x, -up, behind), (x, y, behind), *points]
 
 
 def _part(line: Array, at: tuple[float, float]) -> float:
@@ -169,10 +198,15 @@ def compact(t: Trace, size: Sequence[float]) -> tuple[dict[int, float], dict[int
     for end, path in enumerate(t.paths):
         for i, piece in enumerate(path):
             thick[i % 2 == 0, piece] = size[end]
-    for path in t.paths:
+    for end, path in enumerate(t.paths):
         for i in range(1, len(path), 2):
             a, b = ranks[path[i - 1]], ranks[path[i + 1]]
             wide[path[i]] = min(a, b), max(a, b)
+        for row, lane in ((t.tips[end], path[-1]), (t.tops[end], path[0])):
+            if row >= 0 and row not in path:  # where it is dropped, or laid in
+                a, b = wide.get(row, (ranks[lane], ranks[lane]))
+                wide[row] = min(a, ranks[lane]), max(b, ranks[lane])
+                thick[False, row] = max(size[end], thick.get((False, row), 0.0))
     y: dict[int, float] = {}
     for row in sorted(wide, key=t.row_rank.__getitem__):
         a, b = wide[row]
@@ -184,7 +218,8 @@ def compact(t: Trace, size: Sequence[float]) -> tuple[dict[int, float], dict[int
     for end, path in enumerate(t.paths):
         begin = y[t.tops[end]] if end >= t.hung and t.tops[end] in y else 0.0
         for i in range(0, len(path), 2):
-            span = (y[path[i - 1]] if i else begin, y[path[i + 1]] if i + 1 < len(path) else bottom)
+            foot = y[t.tips[end]] if t.tips[end] >= 0 else bottom
+            span = (y[path[i - 1]] if i else begin, y[path[i + 1]] if i + 1 < len(path) else foot)
             tall[path[i]] = min(span), max(span)
     x: dict[int, float] = {}
     for lane in sorted(tall, key=ranks.__getitem__):

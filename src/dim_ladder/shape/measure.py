@@ -101,6 +101,20 @@ def worked(r: Rope, p: Pairs) -> tuple[float, float]:
     return (float(y.min()), float(y.max())) if len(y) else (0.0, 0.0)
 
 
+def met(r: Rope, p: Pairs) -> Array:
+    """(strands, 2): from where to where, along y, each strand presses on another; nan where it does not."""
+    n = len(r.first) - 1
+    strand = np.repeat(np.arange(n), np.diff(r.first))
+    t = p.touching
+    d = np.linalg.norm(turned(r.x[p.j[:t]], p.down[:t], r.angle, r.pitch) - r.x[p.i[:t]], axis=1)
+    hit = (d < p.rest[:t] + PRESSES) & (strand[p.i[:t]] != strand[p.j[:t]])
+    out = np.full((n, 2), np.nan)
+    for node in np.unique(np.concatenate([p.i[:t][hit], p.j[:t][hit]])):
+        own, y = out[strand[node]], r.x[node, 1]
+        own[0], own[1] = np.fmin(own[0], y), np.fmax(own[1], y)
+    return out
+
+
 def touches(r: Rope, p: Pairs) -> tuple[tuple[int, int, float], ...]:
     """Which strands press on which: pairs of strands, and the length along which they do, in diameters."""
     n = len(r.first) - 1

@@ -69,7 +69,9 @@ def job_for(weave: Weave, section: str, core_mm: float = 0.0) -> Job:
     )
     stretch = 0.0 if held else FILLER * len(fillers)
     names = tuple("+".join(one.ends[e] for e in ends) for ends in lifted.ends)
-    return Job("held" if held else "cell", names, curves, stretch, unit, lifted.beads)
+    return Job(
+        "held" if held else "cell", names, curves, stretch, unit, lifted.beads, lifted.loose if held else ()
+    )
 
 
 def _bound(crossings: int, remedy: str) -> None:
@@ -202,6 +204,9 @@ def shape_of(job: Job, state: State) -> TightShape:
         # A cord that was laid in by its fold leaves below with both ends.
         foot_room = r.x[r.first[1:] - 1, 1] - foot
         lengths = np.where(np.abs(reach) < 1e-6, lengths - 2 * foot_room, lengths - reach + pitch)
+        for k, ((came, dropped), at) in enumerate(zip(job.loose, measure.met(r, p), strict=False)):
+            # Its tail behind the work is not of the work.
+            lengths[k] -= (came and at[0] > top) * (at[0] - top) + (dropped and at[1] < foot) * (foot - at[1])
     elif job.kind == "closed":
         pitch = float(np.ptp(r.x[:, 1]) + 1.0)
     else:

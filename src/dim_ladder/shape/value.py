@@ -14,7 +14,8 @@ class Job:
     """What is pulled tight. ends : by strand, whose it is; wing.a+wing.b where a cord was laid in by
     its fold. kind : "cell", "held" or "closed". stretch : pull on the
     pitch that keeps fillers straight without pressing the work together. unit_mm : a diameter of the thickest cord. beads : strand, how
-    far along it as a part of its length, and name."""
+    far along it as a part of its length, and name. loose : by strand of held work, whether it was laid in here by itself,
+    and whether it was dropped here."""
 
     kind: str
     ends: tuple[str, ...]
@@ -22,6 +23,7 @@ class Job:
     stretch: float
     unit_mm: float
     beads: tuple[tuple[int, float, str], ...] = ()
+    loose: tuple[tuple[bool, bool], ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

@@ -215,9 +215,27 @@ def test_it_is_deterministic(shapes):
     assert all(np.array_equal(a, b) for a, b in zip(again.lines, shapes["plait"].lines, strict=True))
 
 
+def test_ends_come_and_go_behind_the_work():
+    """Of four fillers one is laid in after the first unit and one dropped after the second: both take less than the two
+    that are there all along, and their tails hang behind all work."""
+    text = TERN.replace("  tide ", "  reed  nylon-4mm  #5b7f4b\n  tide ", 1)
+    bar = ("half-right (1 | 2 3 | 4)", "half-left (1 | 2 3 | 4)")
+    fuller = ("half-right (1 | 2 3 4 | 5)", "half-left (1 | 2 3 4 | 5)")
+    lines = (*bar, "add reed.a at 3", *fuller, "drop 2", *bar)
+    body = "\n".join("  " + line for line in lines)
+    shape = tight(parse_strict(f"{text[: text.index('section')]}section s: body\n{body}\n"), "s")
+    assert (shape.kind, shape.converged, shape.passed) == ("held", True, False)
+    cord = shape.per_end
+    assert max(cord["reed.a"], cord["tide.a"]) < 0.9 * cord["tide.b"]
+    deepest = min(line[:, 2].min() for line in shape.lines)
+    laid_in, dropped = (shape.lines[shape.ends.index(e)] for e in ("reed.a", "tide.a"))
+    assert deepest == pytest.approx(dropped[-1, 2]) or deepest == pytest.approx(laid_in[0, 2])
+    assert dropped[0, 2] > deepest + 2 < laid_in[-1, 2]
+
+
 def test_what_cannot_be_pulled_tight_says_so():
     for lines, message in (
-        (("drop k1.a", "1: over 2"), "come, go or are laid anew"),
+        (("1: over 2", "rotate (3 2 1)", "1: over 2"), "laid anew"),
         (("1: leave 20 mm",), "no turn|nothing crosses"),
     ):
         with pytest.raises(InputError, match=message):
