@@ -28,6 +28,7 @@ def paint_shapes(painter: QPainter, shapes: Iterable[Shape]) -> None:
         tuple[str, float, bool, tuple[float, ...]], QPen
     ] = {}  # a face has thousands of lines, few pens
     held = None
+    way, path = None, QPainterPath()  # outline and body of a piece of cord go the same way
     for s in shapes:
         if isinstance(s, Line):
             key = (s.colour, s.width, s.round_cap, s.dash)
@@ -38,7 +39,9 @@ def paint_shapes(painter: QPainter, shapes: Iterable[Shape]) -> None:
                 painter.setPen(pen)
                 painter.setBrush(Qt.BrushStyle.NoBrush)
                 held = pen
-            painter.drawPath(path_of(s.path))
+            if s.path is not way:
+                way, path = s.path, path_of(s.path)
+            painter.drawPath(path)
         else:
             held = None
             _paint_solid(painter, s)

@@ -20,6 +20,11 @@ from dim_ladder.trace.look import end_colours, end_patterns, letter
 
 SIDES = ("front", "back", "edge")
 NODE = 3.2  # pixels between the points of a line, about
+STRAIGHT, BEND, DIVE = (
+    3.0,
+    0.8,
+    0.6,
+)  # of thin cord: times as far where it is straight; turn, depth from point to point
 MARGIN = 0.8  # diameters
 TAIL = 2.5  # diameters of straight tail that are shown of a held knot
 NAMES = 22.0  # pixels above and below, where ends are named
@@ -275,9 +280,7 @@ def _smooth(line: Array, scale: float) -> Array:
     """Points about NODE pixels apart on a smooth curve through these. line : (n, 3), pixels and depth."""
     step = float(np.sqrt((np.diff(line[:, :2], axis=0) ** 2).sum(axis=1)).mean()) if len(line) > 1 else 1.0
     if step < NODE * 0.8:
-        keep = max(1, round(NODE / max(step, 1e-6)))
-        at = np.unique(np.concatenate([np.arange(0, len(line), keep), [len(line) - 1]]))
-        return np.asarray(line[at], np.float64)
+        return _thinned(line)
     more = min(6, max(1, round(step / (2 * NODE))))
     if more == 1 or len(line) < 3:
         return line
@@ -290,6 +293,18 @@ def _smooth(line: Array, scale: float) -> Array:
             0.5 * (2 * b + (c - a) * u + (2 * a - 5 * b + 4 * c - d) * u * u + (3 * b - a - 3 * c + d) * u**3)
         )
     return np.asarray(np.vstack([np.stack(out, axis=1).reshape(-1, 3), line[-1:]]), np.float64)
+
+
+def _thinned(line: Array) -> Array:
+    """Fewer points: many where it bends or dives, few where it runs straight."""
+    d = np.diff(line, axis=0)
+    length = np.hypot(d[:, 0], d[:, 1])
+    t = d[:, :2] / np.maximum(length, 1e-9)[:, None]
+    turn = np.abs(t[1:, 0] * t[:-1, 1] - t[1:, 1] * t[:-1, 0])
+    parts = np.cumsum(length / (STRAIGHT * NODE) + np.abs(d[:, 2]) / DIVE)
+    parts[1:] += np.cumsum(turn) / BEND
+    at = np.flatnonzero(np.diff(np.floor(parts))) + 1
+    return np.asarray(line[np.unique(np.concatenate([[0], at, [len(line) - 1]]))], np.float64)
 
 
 def view_of(shape: TightShape, side: str) -> str:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import lru_cache
 from itertools import pairwise
+from typing import NamedTuple
 
 import numpy as np
 
@@ -48,8 +49,7 @@ class Look:
     sheath: str = "braid"
 
 
-@dataclass(frozen=True, slots=True)
-class Piece:
+class Piece(NamedTuple):
     """A short piece of cord as it is drawn. depth : of its middle."""
 
     depth: float

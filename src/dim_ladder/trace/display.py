@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import NamedTuple
 
 from dim_ladder.base.colours import lightness, mix
 
 Command = tuple[str, tuple[float, ...]]  # ("M", (x, y)), ("L", (x, y)), ("Q", (cx, cy, x, y))
 
 
-@dataclass(frozen=True, slots=True)
-class Line:
-    """A stroked path."""
+class Line(NamedTuple):
+    """A stroked path. A tuple, because a picture of tight work has thousands and they are made while somebody waits."""
 
     path: tuple[Command, ...]
     width: float
