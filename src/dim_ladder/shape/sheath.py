@@ -17,8 +17,8 @@ LIGHT = (-0.55, -0.83)  # where the light comes from, on paper
 FINE = 11.0  # pixels to a diameter, from which the sheath is drawn
 PLAIN = 5.0  # below which only outline, body and a highlight are
 # Of a cord drawn at once: so many widths along, or so many diameters in depth. With its sheath, and where it is thin.
-DIM = 0.6  # of the depth of the work
-FULL, THIN = (1.3, 0.5), (3.2, 0.75)
+DIM = 0.5  # of the depth of the work
+FULL, THIN = (1.3, 0.5), (3.2, 0.8)
 # Marks of a sheath, in widths: how far apart along the cord, and strokes from (along, across) to (along, across).
 SHEATHS: dict[str, tuple[float, tuple[tuple[float, float, float, float], ...]]] = {
     "braid": (0.27, ((0.0, -0.41, 0.17, -0.05), (0.30, 0.41, 0.13, 0.05))),
