@@ -5,6 +5,8 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
+ROOT = math.sqrt(2 * math.pi)
+
 
 def _phi(z: float) -> float:
     return 0.5 * math.erfc(-z / math.sqrt(2))
@@ -35,22 +37,39 @@ class Spread:
             for w, m, s in self.parts
         )
 
+    def chance_below(self, x: float) -> float:
+        """Probability that the quantity is at most x."""
+        return 1.0 - self.chance_above(x)
+
     def quantile(self, p: float) -> float:
         """The value that is not exceeded with probability p (0 < p < 1), to a relative 1e-9."""
         if not 0 < p < 1:
             raise ValueError("a quantile needs a probability between 0 and 1")
-        some = [(math.log(m), s) for _, m, s in self.parts if m > 0]
-        if not some or p <= sum(w for w, m, _ in self.parts if m <= 0):
+        some = [(w, math.log(m), s) for w, m, s in self.parts if m > 0]
+        none = sum(w for w, m, _ in self.parts if m <= 0)
+        if not some or p <= none:
             return 0.0
-        lo = min(m - 9 * s for m, s in some)
-        hi = max(m + 9 * s for m, s in some)
-        for _ in range(80):
-            mid = (lo + hi) / 2
-            if 1 - self.chance_above(math.exp(mid)) < p:
-                lo = mid
-            else:
-                hi = mid
-        return math.exp((lo + hi) / 2)
+        lo = min(m - 9 * s for _, m, s in some)
+        hi = max(m + 9 * s for _, m, s in some)
+        x = sum(w * m for w, m, _ in some) / sum(w for w, _, _ in some)
+        for _ in range(120):
+            below, slope = none, 0.0
+            for w, m, s in some:
+                if s > 0:
+                    u = (x - m) / s
+                    below += w * _phi(u)
+                    slope += w * math.exp(-0.5 * u * u) / (s * ROOT)
+                else:
+                    below += w * (x >= m)
+            lo, hi = (x, hi) if below < p else (lo, x)
+            if hi - lo < 1e-11:
+                break
+            # Newton's step where it stays between what is known, half of that where it does not.
+            step = (p - below) / slope if slope > 0 else math.inf
+            if abs(step) < 1e-11:
+                break
+            x = x + step if lo < x + step < hi else (lo + hi) / 2
+        return math.exp(x)
 
     @property
     def median(self) -> float:

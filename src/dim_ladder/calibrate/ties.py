@@ -1,4 +1,4 @@
-"""A test tie as it was logged. Lengths in mm; what was not measured stays empty."""
+"""A test tie as it was logged. Lengths in mm, masses in grams; what was not measured stays empty."""
 
 from __future__ import annotations
 
@@ -8,35 +8,41 @@ from pydantic import BaseModel, ConfigDict, Field
 
 Text = Annotated[str, Field(max_length=2000)]
 Name = Annotated[str, Field(min_length=1, max_length=200)]
+Short = Annotated[str, Field(max_length=200)]
 Length = Annotated[float, Field(gt=0, le=1_000_000, allow_inf_nan=False)]
 Left = Annotated[float, Field(ge=0, le=1_000_000, allow_inf_nan=False)]
 
 
 class Reading(BaseModel):
-    """One end, or both ends of a cord measured together: what was cut and what was left over."""
+    """One end, both ends of a cord, or more measured together: what was cut, and what was left over of it in length, or
+    only by its mass."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
     ends: tuple[Name, ...] = Field(min_length=1, max_length=64)
     cut_mm: Length | None = None
     left_mm: Left | None = None
+    left_g: Left | None = None
 
     @property
     def used_mm(self) -> float | None:
+        """Cord used, where both lengths were read."""
         if self.cut_mm is None or self.left_mm is None:
             return None
         return self.cut_mm - self.left_mm
 
 
 class Tie(BaseModel):
-    """One test tie. counts : units worked, by section name."""
+    """One test tie. counts : units worked, by section name. kinds : kind of cord it was tied with, by cord; where a cord
+    is missing, what the weave says. lot : of the cord. versions : by section, which version of it was tied (the
+    fingerprint of its trace); where one is missing, whichever the weave has. photos : names of files, beside the weave."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
     id: Name
     date: Annotated[str, Field(max_length=32)] = ""
     tension: Annotated[str, Field(pattern="^(|tight|snug|easy)$")] = ""
-    who: Annotated[str, Field(max_length=200)] = ""
+    who: Short = ""
     counts: dict[Name, Annotated[int, Field(ge=0, le=100_000)]] = {}
     length_mm: Length | None = None
     width_mm: Length | None = None
@@ -44,8 +50,12 @@ class Tie(BaseModel):
     minutes: Annotated[float, Field(ge=0, le=100_000, allow_inf_nan=False)] | None = None
     readings: tuple[Reading, ...] = Field(default=(), max_length=200)
     note: Text = ""
+    kinds: dict[Name, Name] = {}
+    lot: Short = ""
+    versions: dict[Name, Name] = {}
+    photos: Annotated[tuple[Name, ...], Field(max_length=40)] = ()
 
 
 def usable_readings(tie: Tie) -> list[tuple[tuple[str, ...], float]]:
-    """(ends, cord used in mm) of every reading that has both its cut and its leftover."""
+    """(ends, cord used in mm) of every reading that has both its cut and its leftover in length."""
     return [(r.ends, used) for r in tie.readings if (used := r.used_mm) is not None and used > 0]
