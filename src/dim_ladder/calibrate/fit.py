@@ -15,6 +15,7 @@ unknowns are eliminated tie by tie (Schur complement), so the work grows with th
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -22,14 +23,14 @@ from numpy.typing import NDArray
 from dim_ladder.calibrate.observe import CORD, GRAMS_SPREAD, LENGTH, MASS, Data
 from dim_ladder.calibrate.prior import OVERHEAD_SPREAD, Array, Prior
 
-TAU_GRID = (0.008, 0.02, 0.04, 0.07, 0.11)  # tie-to-tie, relative
+TAU_GRID = (0.008, 0.02, 0.04, 0.07, 0.11, 0.16)  # tie-to-tie, relative
 TAU_SCALE = 0.05  # half-normal prior
 UNIT_GRID = (0.01, 0.03, 0.07)  # unit-to-unit, relative
 UNIT_SCALE = 0.03
 TENSION_CORRELATION = 0.6  # a tight tie is shorter and eats less
 FIXED_MM, FIXED_SD = 8.0, 10.0  # start and finish in the tied length
 COUNT_LOG, COUNT_SD = np.log(10.0), 1.2  # units of a tie that did not count them
-MOST_STEPS, LARGEST, RESTING = 40, 0.7, 1e-5
+MOST_STEPS, LARGEST, RESTING = 40, 0.7, 1e-4
 LOOK, HOPELESS = (
     2,
     14.0,
@@ -37,38 +38,19 @@ LOOK, HOPELESS = (
 Bools = NDArray[np.bool_]
 
 
-@dataclass(frozen=True, slots=True)
-class Layout:
+class Layout(NamedTuple):
     """Where parameters stand in the shared vector: a (roles), b (roles x sections), p (sections), f, softness and mass of a
     metre (kinds)."""
 
     roles: int
     sections: int
     kinds: int
-
-    @property
-    def b(self) -> int:
-        return self.roles
-
-    @property
-    def p(self) -> int:
-        return self.roles * (1 + self.sections)
-
-    @property
-    def f(self) -> int:
-        return self.p + self.sections
-
-    @property
-    def soft(self) -> int:
-        return self.f + 1
-
-    @property
-    def grams(self) -> int:
-        return self.soft + self.kinds
-
-    @property
-    def size(self) -> int:
-        return self.grams + self.kinds
+    b: int
+    p: int
+    f: int
+    soft: int
+    grams: int
+    size: int
 
 
 @dataclass(frozen=True, slots=True)
@@ -86,7 +68,10 @@ class Fit:
 
 
 def layout(prior: Prior, kinds: int) -> Layout:
-    return Layout(len(prior.roles), len(prior.sections), kinds)
+    r, s = len(prior.roles), len(prior.sections)
+    p = r * (1 + s)
+    soft = p + s + 1
+    return Layout(r, s, kinds, r, p, p + s, soft, soft + kinds, soft + 2 * kinds)
 
 
 def prior_gaussian(prior: Prior, kinds: tuple[str, ...]) -> tuple[Array, Array]:
@@ -231,12 +216,11 @@ def _mode(
         own = (m.inner @ back[..., None])[..., 0]
         size = np.maximum(np.abs(step[:, log]).max(1), np.abs(own).max((1, 2), initial=0.0))
         short = np.minimum(1.0, LARGEST / np.maximum(size, 1e-300))
-        theta = theta + step * short[:, None]
-        z = z + own * short[:, None, None]
         settled = size < RESTING
         if settled.all():
-            break
-    m = normal(at, data, theta, z, unit, tension, precision)
+            break  # what is left to go does not count
+        theta = theta + step * short[:, None]
+        z = z + own * short[:, None, None]
     off, away = theta - mean0, z - centre
     evidence = (
         -0.5 * (m.residual**2 / m.variance + np.log(m.variance)).sum(1)

@@ -21,6 +21,7 @@ from dim_ladder.calibrate.spread import Spread
 from dim_ladder.calibrate.ties import Tie
 from dim_ladder.notation import Weave
 
+LOPSIDED = 0.01  # of the whole need, from which the spread of an overhead is followed by itself
 FAINT = 1e-5  # grid points of less weight are left out
 TORN = 0.5  # of the weight where ties differ by as much as the grid holds: then they contradict each other
 
@@ -32,6 +33,17 @@ class _Component:
     weight: float
     tau: float
     unit: float
+    mean: Array
+    cov: Array
+
+
+@dataclass(frozen=True, slots=True)
+class _Mixture:
+    """Components side by side: weight, tau, unit (c,), mean (c, n), cov (c, n, n)."""
+
+    weight: Array
+    tau: Array
+    unit: Array
     mean: Array
     cov: Array
 
@@ -99,15 +111,13 @@ class Calibration:
 
     def together(self, ends: Sequence[str], counts: Mapping[str, float]) -> Spread:
         """Cord that some ends of a new piece take together, as of a folded cord."""
-        parts = []
-        for c in self.components:
-            totals, gradient, wobble = self._totals(c, ends, counts)
-            total = float(totals.sum())
-            slope = (totals[:, None] * gradient).sum(0) / total
-            noise = float((wobble * totals**2).sum()) / total**2
-            variance = float(slope @ c.cov @ slope) + c.tau**2 + noise
-            parts.append((c.weight, total, math.sqrt(variance)))
-        return Spread(tuple(parts))
+        m = self._split(ends, counts)
+        totals, gradient, wobble = self._totals(m, ends, counts)
+        total = totals.sum(1)
+        slope = (totals[..., None] * gradient).sum(1) / total[:, None]
+        noise = (wobble * totals**2).sum(1) / total**2
+        variance = ((slope[:, None] @ m.cov)[:, 0] * slope).sum(1) + m.tau**2 + noise
+        return Spread(tuple(zip(m.weight.tolist(), total.tolist(), np.sqrt(variance).tolist(), strict=True)))
 
     def chance_short(self, limits: Mapping[str, float], counts: Mapping[str, float]) -> float:
         """The chance that any of these ends of one piece takes more than its limit, mm."""
@@ -116,13 +126,13 @@ class Calibration:
             return 0.0
         if min(limits[e] for e in ends) <= 0:
             return 1.0
-        chance = 0.0
-        for c in self.components:
-            totals, gradient, wobble = self._totals(c, ends, counts)
-            cov = gradient @ c.cov @ gradient.T + c.tau**2 + np.diag(wobble)
-            log = np.log([limits[e] for e in ends]) - np.log(totals)
-            chance += c.weight * chance_any_above(log, cov)
-        return min(1.0, chance)
+        m = self._split(ends, counts)
+        totals, gradient, wobble = self._totals(m, ends, counts)
+        cov = gradient @ m.cov @ np.swapaxes(gradient, 1, 2) + (m.tau**2)[:, None, None]
+        cov = cov + wobble[:, None] * np.eye(len(ends))
+        log = np.log([limits[e] for e in ends]) - np.log(totals)
+        each = [chance_any_above(a, c) for a, c in zip(log, cov, strict=True)]
+        return min(1.0, float(m.weight @ np.array(each)))
 
     def length(self, counts: Mapping[str, float]) -> Spread:
         """Tied length of a new piece with these counts."""
@@ -164,7 +174,7 @@ class Calibration:
         square = sum(c.weight * float(c.cov[i, i] + (c.mean[i] - mean) ** 2) for c in self.components)
         return mean, math.sqrt(square)
 
-    @property
+    @cached_property
     def layout(self) -> Layout:
         return layout(self.prior, len(self.data.kinds))
 
@@ -186,24 +196,53 @@ class Calibration:
         out[at.soft : at.grams] = self.data.now.mean(axis=0)
         return out
 
+    @cached_property
+    def _mixture(self) -> _Mixture:
+        c = self.components
+        return _Mixture(
+            np.array([x.weight for x in c]), np.array([x.tau for x in c]), np.array([x.unit for x in c]),
+            np.array([x.mean for x in c]), np.array([x.cov for x in c]),
+        )  # fmt: skip
+
+    def _split(self, ends: Sequence[str], counts: Mapping[str, float]) -> _Mixture:
+        """Every grid point in three along its least certain overhead (Gauss-Hermite), where that makes need lopsided: what
+        is added to the cord of the units is uncertain by a factor, not by a part of the whole."""
+        m, roles = self._mixture, self.layout.roles
+        totals, gradient, _ = self._totals(m, ends, counts)
+        share = (totals[..., None] * gradient).sum(1)[:, :roles] / totals.sum(1)[:, None]
+        sd = np.sqrt(np.einsum("cii->ci", m.cov)[:, :roles])
+        i = int(np.argmax(m.weight @ (share * sd)))
+        if float(m.weight @ (share * sd)[:, i]) < LOPSIDED:
+            return m
+        along = m.cov[:, i] / sd[:, i, None]
+        rest = m.cov - along[:, :, None] * along[:, None]
+        moved = [m.mean + x * along for x in (-math.sqrt(3), 0.0, math.sqrt(3))]
+        return _Mixture(
+            np.concatenate([m.weight / 6, m.weight * 2 / 3, m.weight / 6]), np.tile(m.tau, 3), np.tile(m.unit, 3),
+            np.concatenate(moved), np.tile(rest, (3, 1, 1)),
+        )  # fmt: skip
+
     def _totals(
-        self, c: _Component, ends: Sequence[str], counts: Mapping[str, float]
+        self, m: _Mixture, ends: Sequence[str], counts: Mapping[str, float]
     ) -> tuple[Array, Array, Array]:
-        """Expected cord of ends (e,), derivatives of its logarithm (e, n), and the relative variance of their units (e,)."""
+        """Of every grid point, expected cord of ends (c, e), derivatives of its logarithm (c, e, n), and the relative
+        variance of their units (c, e)."""
         at = self.layout
         n = np.array([counts.get(s, 0) for s in self.prior.sections], np.float64)
-        totals, gradient, wobble = np.zeros(len(ends)), np.zeros((len(ends), at.size)), np.zeros(len(ends))
-        for k, end in enumerate(ends):
-            r = self.prior.roles.index(self.prior.role_of[end])
-            first = at.b + r * at.sections
-            b = np.exp(c.mean[first : first + at.sections] + self.data.now[r] @ c.mean[at.soft : at.grams])
-            a = math.exp(c.mean[r])
-            total = a + float(b @ n)
-            gradient[k, r] = a / total
-            gradient[k, first : first + at.sections] = b * n / total
-            gradient[k, at.soft : at.grams] = self.data.now[r] * float(b @ n) / total
-            wobble[k] = c.unit**2 * float(b**2 @ n) / total**2
-            totals[k] = total
+        r = np.array([self.prior.roles.index(self.prior.role_of[e]) for e in ends])
+        now = self.data.now[r]
+        b = np.exp(m.mean[:, at.b : at.p].reshape(-1, at.roles, at.sections)[:, r])
+        b = b * np.exp(m.mean[:, at.soft : at.grams] @ now.T)[..., None]
+        a, units = np.exp(m.mean[:, r]), b * n
+        worked = units.sum(2)
+        totals = a + worked
+        gradient = np.zeros((*totals.shape, at.size))
+        each = np.arange(len(ends))
+        gradient[:, each, r] = a / totals
+        for s in range(at.sections):
+            gradient[:, each, at.b + r * at.sections + s] = units[..., s] / totals
+        gradient[..., at.soft : at.grams] = now * (worked / totals)[..., None]
+        wobble = (m.unit**2)[:, None] * (b * units).sum(2) / totals**2
         return totals, gradient, wobble
 
 

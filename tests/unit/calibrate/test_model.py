@@ -202,7 +202,7 @@ def test_ties_belong_to_a_version_of_the_weave():
 
 
 def test_ties_that_contradict_each_other_are_refused():
-    torn = tuple(tie(f"T{i}", 8, 1.0 + 0.45 * (i % 2)) for i in range(6))
+    torn = tuple(tie(f"T{i}", 8, 1.0 + 0.8 * (i % 2)) for i in range(6))
     assert "contradict" in calibrate(W, torn).refusal
     assert calibrate(W, tuple(tie(f"T{i}", 8, 1 + 0.03 * (-1) ** i) for i in range(6))).refusal == ""
 
@@ -211,7 +211,7 @@ def test_a_cord_needs_what_its_ends_need_together():
     c = calibrate(W, tuple(tie(f"T{i}", 5 + i) for i in range(3)))
     counts = {"bar": 10}
     both, a, b = (c.together(e, counts) for e in (("buoy.a", "buoy.b"), ("buoy.a",), ("buoy.b",)))
-    assert both.median == pytest.approx(a.median + b.median, rel=1e-3)
+    assert both.median == pytest.approx(a.median + b.median, rel=3e-3)
     assert both.sd < a.sd + b.sd  # what wobbles in one end does not wobble in the other
     limits = {e: c.need(e, counts).quantile(0.98) for e in ("buoy.a", "buoy.b")}
     chance = c.chance_short(limits, counts)
