@@ -38,8 +38,8 @@ class _Component:
 
 
 @dataclass(frozen=True, slots=True)
-class _Mixture:
-    """Components side by side: weight, tau, unit (c,), mean (c, n), cov (c, n, n)."""
+class Belief:
+    """Grid points side by side: weight, tau and unit (c,), mean (c, n), cov (c, n, n) of the shared parameters."""
 
     weight: Array
     tau: Array
@@ -112,7 +112,7 @@ class Calibration:
     def together(self, ends: Sequence[str], counts: Mapping[str, float]) -> Spread:
         """Cord that some ends of a new piece take together, as of a folded cord."""
         m = self._split(ends, counts)
-        totals, gradient, wobble = self._totals(m, ends, counts)
+        totals, gradient, wobble = self.totals(m, ends, counts)
         total = totals.sum(1)
         slope = (totals[..., None] * gradient).sum(1) / total[:, None]
         noise = (wobble * totals**2).sum(1) / total**2
@@ -127,12 +127,11 @@ class Calibration:
         if min(limits[e] for e in ends) <= 0:
             return 1.0
         m = self._split(ends, counts)
-        totals, gradient, wobble = self._totals(m, ends, counts)
+        totals, gradient, wobble = self.totals(m, ends, counts)
         cov = gradient @ m.cov @ np.swapaxes(gradient, 1, 2) + (m.tau**2)[:, None, None]
         cov = cov + wobble[:, None] * np.eye(len(ends))
         log = np.log([limits[e] for e in ends]) - np.log(totals)
-        each = [chance_any_above(a, c) for a, c in zip(log, cov, strict=True)]
-        return min(1.0, float(m.weight @ np.array(each)))
+        return min(1.0, float(m.weight @ chance_any_above(log, cov)))
 
     def length(self, counts: Mapping[str, float]) -> Spread:
         """Tied length of a new piece with these counts."""
@@ -197,18 +196,19 @@ class Calibration:
         return out
 
     @cached_property
-    def _mixture(self) -> _Mixture:
+    def belief(self) -> Belief:
+        """The grid points side by side."""
         c = self.components
-        return _Mixture(
+        return Belief(
             np.array([x.weight for x in c]), np.array([x.tau for x in c]), np.array([x.unit for x in c]),
             np.array([x.mean for x in c]), np.array([x.cov for x in c]),
         )  # fmt: skip
 
-    def _split(self, ends: Sequence[str], counts: Mapping[str, float]) -> _Mixture:
+    def _split(self, ends: Sequence[str], counts: Mapping[str, float]) -> Belief:
         """Every grid point in three along its least certain overhead (Gauss-Hermite), where that makes need lopsided: what
         is added to the cord of the units is uncertain by a factor, not by a part of the whole."""
-        m, roles = self._mixture, self.layout.roles
-        totals, gradient, _ = self._totals(m, ends, counts)
+        m, roles = self.belief, self.layout.roles
+        totals, gradient, _ = self.totals(m, ends, counts)
         share = (totals[..., None] * gradient).sum(1)[:, :roles] / totals.sum(1)[:, None]
         sd = np.sqrt(np.einsum("cii->ci", m.cov)[:, :roles])
         i = int(np.argmax(m.weight @ (share * sd)))
@@ -217,13 +217,13 @@ class Calibration:
         along = m.cov[:, i] / sd[:, i, None]
         rest = m.cov - along[:, :, None] * along[:, None]
         moved = [m.mean + x * along for x in (-math.sqrt(3), 0.0, math.sqrt(3))]
-        return _Mixture(
+        return Belief(
             np.concatenate([m.weight / 6, m.weight * 2 / 3, m.weight / 6]), np.tile(m.tau, 3), np.tile(m.unit, 3),
             np.concatenate(moved), np.tile(rest, (3, 1, 1)),
         )  # fmt: skip
 
-    def _totals(
-        self, m: _Mixture, ends: Sequence[str], counts: Mapping[str, float]
+    def totals(
+        self, m: Belief, ends: Sequence[str], counts: Mapping[str, float]
     ) -> tuple[Array, Array, Array]:
         """Of every grid point, expected cord of ends (c, e), derivatives of its logarithm (c, e, n), and the relative
         variance of their units (c, e)."""
@@ -251,11 +251,16 @@ def _part(c: _Component, median: float, gradient: Array) -> tuple[float, float, 
 
 
 def calibrate(
-    weave: Weave, ties: Sequence[Tie], prior: Prior | None = None, *, softness: Softness = UNKNOWN
-) -> Calibration:
-    """Fit. With no tie at all the answer is the prior, wide and usable. softness : what other weaves say of the cord."""
-    prior = prior or prior_for(weave, softness=softness)
-    data = collect(prior, ties)
+    weave: Weave | None, ties: Sequence[Tie], prior: Prior | None = None, *, softness: Softness = UNKNOWN,
+    known: Sequence[str] = (),
+) -> Calibration:  # fmt: skip
+    """Fit. With no tie at all the answer is the prior, wide and usable. prior : instead of that of the weave. softness : what
+    other weaves say of the cord. known : kinds of cord to count with, in their order."""
+    if prior is None:
+        if weave is None:
+            raise ValueError("a fit needs a weave or a prior")
+        prior = prior_for(weave, softness=softness)
+    data = collect(prior, ties, known)
     fit = solve(prior, data)
     finite = np.where(np.isfinite(fit.log_weight), fit.log_weight, -np.inf)
     weights = np.exp(finite - finite.max())

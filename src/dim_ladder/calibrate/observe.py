@@ -64,10 +64,11 @@ class Data:
         return len(self.ids)
 
 
-def collect(prior: Prior, ties: Sequence[Tie]) -> Data:
-    """Every observation that the prior's weave can use; what cannot be used is said."""
+def collect(prior: Prior, ties: Sequence[Tie], known: Sequence[str] = ()) -> Data:
+    """Every observation that the prior's weave can use; what cannot be used is said. known : kinds of cord to count with, in
+    their order."""
     left_out: list[str] = []
-    kinds = list(dict.fromkeys(prior.kind_of.values())) or ["nylon-4mm"]
+    kinds = list(known or dict.fromkeys(prior.kind_of.values())) or ["nylon-4mm"]
     for tie in ties:
         kinds += [k for k in tie.kinds.values() if k not in kinds]
     r, s = len(prior.roles), len(prior.sections)

@@ -5,8 +5,8 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from dim_ladder.base import format_length
-from dim_ladder.calibrate import Calibration
+from dim_ladder.base import InputError, format_length
+from dim_ladder.calibrate import Calibration, Spread
 from dim_ladder.library import FINISHES, cord_kind
 from dim_ladder.notation import Call, Weave, working_ends
 from dim_ladder.trace.look import letter
@@ -31,7 +31,7 @@ class EndNeed:
 @dataclass(frozen=True, slots=True)
 class Cut:
     """One cord. fold_offset_mm : how far off its middle it is folded, towards the shorter end; long_end : the end
-    that gets more, "" when folded in the middle. bobbin : an end longer than an arm span. folds_mm : of a cord folded in
+    that gets more, "" when folded in the middle. chance_short : that any of its ends runs short, with the cut as rounded. bobbin : an end longer than an arm span. folds_mm : of a cord folded in
     thirds, how far from its first end, and from its last, it is folded."""
 
     cord: str
@@ -43,11 +43,7 @@ class Cut:
     ends: tuple[EndNeed, ...]
     bobbin: bool
     folds_mm: tuple[float, ...] = ()
-
-    @property
-    def chance_short(self) -> float:
-        """The larger of its ends' chances."""
-        return max(e.chance_short for e in self.ends)
+    chance_short: float = 0.0
 
 
 def tails(weave: Weave) -> dict[str, float]:
@@ -72,7 +68,10 @@ def tails(weave: Weave) -> dict[str, float]:
 def cut_list(
     weave: Weave, calibration: Calibration, counts: dict[str, int], *, risk: float, step_mm: float
 ) -> tuple[Cut, ...]:
-    """What to cut for a piece with these counts. risk : per end. step_mm : cuts are rounded up to it."""
+    """What to cut for a piece with these counts. risk : of a cord, that any of its ends runs short. step_mm : cuts are
+    rounded up to it. Raises InputError where the calibration should not be relied on."""
+    if calibration.refusal:
+        raise InputError(f"No cut can be given: {calibration.refusal}", "Look at the ties")
     held = tails(weave)
     out = []
     for cord in weave.cords:
@@ -80,7 +79,7 @@ def cut_list(
         if not ends:
             continue
         spreads = {e: calibration.need(e, counts) for e in ends}
-        need = {e: spreads[e].quantile(1 - risk) + held[e] for e in ends}
+        need = {e: mm + held[e] for e, mm in _limits(calibration, spreads, counts, risk).items()}
         total = sum(need.values())
         cut = math.ceil(total / step_mm - 1e-9) * step_mm
         slack = (cut - total) / len(ends)
@@ -112,9 +111,26 @@ def cut_list(
                 rows,
                 max(need.values()) > ARM_SPAN_MM,
                 folds,
+                calibration.chance_short({e: need[e] + slack - held[e] for e in ends}, counts),
             )
         )
     return tuple(out)
+
+
+def _limits(
+    calibration: Calibration, spreads: dict[str, Spread], counts: dict[str, int], risk: float
+) -> dict[str, float]:
+    """mm for every end of a cord, equally likely to run short each, so that the chance that any does is `risk`."""
+    each = risk
+    limits = {e: s.quantile(1 - each) for e, s in spreads.items()}
+    for _ in range(6 if len(spreads) > 1 else 0):
+        found = calibration.chance_short(limits, counts)
+        if abs(found / risk - 1) < 0.01:
+            break
+        # Ends that go together run short together, others by themselves: between the whole risk each and their share.
+        each = min(risk, max(risk / len(spreads), each * risk / found))
+        limits = {e: s.quantile(1 - each) for e, s in spreads.items()}
+    return limits
 
 
 def thirds_words(cut: Cut, order: tuple[str, ...], system: str) -> str:

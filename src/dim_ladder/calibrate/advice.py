@@ -1,0 +1,121 @@
+"""What to tie next: of the test ties one could make, those that narrow the planned cut most for the cord they take.
+
+The expected gain is that of the normal equations: what a tie with so many units, measured in such a way, would add to them
+(Chaloner & Verdinelli 1995, Stat. Sci. 10:273-304). That it would also tell more about the spread from tie to tie is left out.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+
+from dim_ladder.calibrate.fit import own_of, predict, tension_cov
+from dim_ladder.calibrate.model import Belief, Calibration
+from dim_ladder.calibrate.observe import collect
+from dim_ladder.calibrate.prior import Array
+from dim_ladder.calibrate.ties import Reading, Tie
+
+UNITS = (2, 3, 4, 6, 8, 12, 16, 24)
+HAND_MM = 60.0  # of an end, to hold
+WORTH = 0.1  # of the gain, below which measuring every end by itself is not worth its while
+
+
+@dataclass(frozen=True, slots=True)
+class Candidate:
+    """A test tie that could be made. units : of which section. apart : every end measured by itself, else the ends of a
+    cord together. before_mm, after_mm : spread (sd) of the planned piece's cord. cord_mm : what it takes."""
+
+    section: str
+    units: int
+    apart: bool
+    before_mm: float
+    after_mm: float
+    cord_mm: float
+
+    @property
+    def gain(self) -> float:
+        """mm of spread that a metre of cord takes away."""
+        return (self.before_mm - self.after_mm) / (self.cord_mm / 1000)
+
+    @property
+    def words(self) -> str:
+        how = "measure every end by itself" if self.apart else "measure both ends of a cord together"
+        part = 1 - self.after_mm / self.before_mm if self.before_mm else 0.0
+        return (
+            f"Tie {self.units} × {self.section} and {how}: takes {self.cord_mm / 1000:.1f} m and narrows the planned cut by "
+            f"{part:.0%}"
+        )
+
+
+def advice(calibration: Calibration, planned: Mapping[str, float], most: int = 3) -> tuple[Candidate, ...]:
+    """The best few, by gain for a metre; none where a tie would hardly narrow anything. planned : units by section."""
+    found: list[Candidate] = []
+    for section in calibration.prior.sections:
+        if planned.get(section, 0) <= 0:
+            continue
+        for apart in (True, False):
+            own = [_candidate(calibration, planned, section, n, apart) for n in UNITS]
+            found.append(max(own, key=lambda c: c.gain))
+            found += [c for c in own if c not in found and c.gain > 0.6 * found[-1].gain]
+    worth = [c for c in found if c.after_mm < 0.98 * c.before_mm]
+    best: list[Candidate] = []
+    for c in sorted(worth, key=lambda c: -c.gain * (1 - WORTH * c.apart)):
+        # One suggestion a section and way of measuring: others differ by a unit or two. The more laborious way must pay.
+        same = [b for b in best if b.section == c.section]
+        if all(b.apart != c.apart and abs(b.gain - c.gain) > WORTH * b.gain for b in same):
+            best.append(c)
+    return tuple(best[:most])
+
+
+def example(calibration: Calibration, section: str, units: int, apart: bool) -> Tie:
+    """A tie as it would be logged, with readings of the right kind and any values."""
+    prior = calibration.prior
+    if apart:
+        groups: list[tuple[str, ...]] = [(e,) for e in prior.role_of]
+    else:
+        cords = dict.fromkeys(e.split(".")[0] for e in prior.role_of)
+        groups = [tuple(e for e in prior.role_of if e.split(".")[0] == c) for c in cords]
+    readings = tuple(Reading(ends=g, cut_mm=2.0, left_mm=1.0) for g in groups)
+    counts = {**{s: n for s, n in prior.fixed.items() if s in prior.sections}, section: units}
+    return Tie(id="next", counts=counts, length_mm=1.0, readings=readings)
+
+
+def _candidate(
+    calibration: Calibration, planned: Mapping[str, float], section: str, units: int, apart: bool
+) -> Candidate:
+    tie = example(calibration, section, units, apart)
+    b = calibration.belief
+    part = contribution(calibration, b, tie)
+    after = Belief(b.weight, b.tau, b.unit, b.mean, np.asarray(np.linalg.inv(np.linalg.inv(b.cov) + part)))
+    ends = tuple(calibration.prior.role_of)
+    cord = sum(calibration.need(e, tie.counts).median for e in ends) + HAND_MM * len(ends)
+    return Candidate(
+        section, units, apart, spread(calibration, b, planned), spread(calibration, after, planned), cord
+    )
+
+
+def contribution(calibration: Calibration, b: Belief, tie: Tie) -> Array:
+    """(c, n, n): what a tie of this kind would add to the precision of the shared parameters, whatever is read."""
+    data = collect(calibration.prior, (tie,), calibration.data.kinds)
+    many = own_of(data)
+    z = np.zeros((len(b.weight), 1, many))
+    _, jac, own, variance = predict(calibration.layout, data, b.mean, z, b.unit)
+    around = own @ tension_cov(b.tau, many) @ np.swapaxes(own, 1, 2) + variance[..., None] * np.eye(
+        len(data.value)
+    )
+    return np.asarray(np.swapaxes(jac, 1, 2) @ np.linalg.inv(around) @ jac, np.float64)
+
+
+def spread(calibration: Calibration, b: Belief, planned: Mapping[str, float]) -> float:
+    """Sum over the cords of the sd of what a planned piece takes, mm."""
+    out = 0.0
+    for cord in dict.fromkeys(e.split(".")[0] for e in calibration.prior.role_of):
+        ends = tuple(e for e in calibration.prior.role_of if e.split(".")[0] == cord)
+        totals, gradient, wobble = calibration.totals(b, ends, planned)
+        slope = (totals[..., None] * gradient).sum(1)
+        variance = ((slope[:, None] @ b.cov)[:, 0] * slope).sum(1)
+        variance = variance + (b.tau * totals.sum(1)) ** 2 + (wobble * totals**2).sum(1)
+        out += float(b.weight @ np.sqrt(variance))
+    return out
