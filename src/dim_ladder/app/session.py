@@ -7,6 +7,7 @@ from pathlib import Path
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
+from dim_ladder.app.calibrator import Calibrator
 from dim_ladder.app.keeping import Keeper, take_unsaved
 from dim_ladder.app.offers import OFFER, ask_offer
 from dim_ladder.app.settings import keep_settings, load_settings
@@ -19,7 +20,6 @@ from dim_ladder.commands.checks import Checks, check_section
 from dim_ladder.commands.draft import Draft
 from dim_ladder.commands.keys import Keys, read_keys
 from dim_ladder.commands.recovery import recovered
-from dim_ladder.commands.sheets import calibration_of
 from dim_ladder.notation import Weave, parse_strict
 from dim_ladder.shelf import Document, read_document, save_document
 from dim_ladder.shelf.files import read_text
@@ -64,7 +64,9 @@ class Session(QObject):
         self.cursor: int | None = None  # steps go in before this item of the section; None: at its end
         self.offer: ReplaceItems | None = None  # an edit that would mend what an edit left below it
         self.draft: Draft | None = None
-        self.calibration: Calibration | None = None
+        self.calibrator = Calibrator(self.jobs, self)
+        self.calibrator.fitted.connect(self.calibrated)
+        self.calibrator.said.connect(self.said)
         self.turn: Turning | None = None
         self.checks: Checks | None = None
         self.settings = load_settings()
@@ -91,6 +93,11 @@ class Session(QObject):
         self.set_up(keys=dict(keys.changed))
         self.keys_changed.emit()
 
+    @property
+    def calibration(self) -> Calibration | None:
+        """What the ties say by now; None while nothing can be counted."""
+        return self.calibrator.calibration
+
     # -- documents ---------------------------------------------------------------------------------
 
     @property
@@ -106,7 +113,7 @@ class Session(QObject):
         history.listen(self._after)
         self.draft = self.cursor = self.offer = None
         self.chosen = self.anchor = -1
-        self.calibration = None  # that of another weave says nothing here
+        self.calibrator.clear()  # that of another weave says nothing here
         self.turn = self.checks = None
         self.section = self._first_section()
         self.unsaved = False
@@ -384,22 +391,16 @@ class Session(QObject):
 
     def recalibrate(self) -> None:
         """Refit on a thread, from a snapshot."""
-        document = self.document
         if self.ladder.problems:
-            self.calibration = None
-            self.calibrated.emit()
+            self.calibrator.clear()
             return
-        self.jobs.ask(
-            "calibrate",
-            lambda: calibration_of(document),
-            self._fitted,
-            lambda e: self.said.emit(str(e)),
-            after_ms=QUIET_MS,
-        )
+        self.calibrator.ask(self.weave, self.document.ties, self.path, QUIET_MS)
 
-    def _fitted(self, calibration: Calibration | None) -> None:
-        self.calibration = calibration
-        self.calibrated.emit()
+    def shape_known(self, section: str) -> None:
+        """A section was pulled tight on a screen: the calibration begins from that."""
+        c = self.calibration
+        if c is not None and section in c.prior.sections and section not in c.prior.shaped:
+            self.recalibrate()
 
 
 def _back_again(unsaved: tuple[str, ...]) -> str:

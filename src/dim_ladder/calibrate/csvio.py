@@ -11,7 +11,8 @@ from dim_ladder.base import InputError, Problem, read_length
 from dim_ladder.calibrate.ties import Reading, Tie
 
 COLUMNS = (
-    "tie", "date", "tension", "who", "units", "length", "width", "thickness", "minutes", "ends", "cut", "left", "note",
+    "tie", "date", "tension", "who", "units", "length", "width", "thickness", "minutes", "ends", "cut", "left", "grams",
+    "note", "lot", "cords", "versions", "photos",
 )  # fmt: skip
 MAX_ROWS = 20_000
 
@@ -29,10 +30,22 @@ def ties_to_csv(ties: tuple[Tie, ...]) -> str:
         units = " ".join(f"{s}={n}" for s, n in t.counts.items())
         head = [t.id, t.date, t.tension, t.who, units, _mm(t.length_mm), _mm(t.width_mm), _mm(t.thickness_mm)]
         minutes = "" if t.minutes is None else f"{t.minutes:.10g}"
+        rest = [t.note, t.lot, _pairs(t.kinds), _pairs(t.versions), "; ".join(t.photos)]
         for r in t.readings or (None,):
-            tail = ["", "", ""] if r is None else [" ".join(r.ends), _mm(r.cut_mm), _mm(r.left_mm)]
-            writer.writerow([safe_cell(c) for c in [*head, minutes, *tail, t.note]])
+            tail = [""] * 4
+            if r is not None:
+                tail = [
+                    " ".join(r.ends),
+                    _mm(r.cut_mm),
+                    _mm(r.left_mm),
+                    "" if r.left_g is None else f"{r.left_g:.10g}",
+                ]
+            writer.writerow([safe_cell(c) for c in [*head, minutes, *tail, *rest]])
     return out.getvalue()
+
+
+def _pairs(named: dict[str, str]) -> str:
+    return " ".join(f"{k}={v}" for k, v in named.items())
 
 
 def _mm(value: float | None) -> str:
@@ -81,17 +94,19 @@ def _add_row(ties: dict[str, dict[str, object]], cells: dict[str, str]) -> None:
     if not name:
         raise InputError("this row names no tie", "Fill the column “tie”")
     fields = ties.setdefault(name, {"id": name, "readings": ()})
-    for key in ("date", "tension", "who", "note"):
+    for key in ("date", "tension", "who", "note", "lot"):
         if cells.get(key):
             fields[key] = cells[key]
     for key in ("length", "width", "thickness"):
         if cells.get(key):
             fields[f"{key}_mm"] = read_length(cells[key])
     if cells.get("minutes"):
-        try:
-            fields["minutes"] = float(cells["minutes"].replace(",", "."))
-        except ValueError:
-            raise InputError(f"“{cells['minutes']}” is not a number of minutes", "Write it as 45") from None
+        fields["minutes"] = _number(cells["minutes"], "a number of minutes", "45")
+    for column, key in (("cords", "kinds"), ("versions", "versions")):
+        if cells.get(column):
+            fields[key] = dict(_named(part) for part in cells[column].split())
+    if cells.get("photos"):
+        fields["photos"] = tuple(p.strip() for p in cells["photos"].split(";") if p.strip())
     if cells.get("units"):
         counts = {}
         for part in cells["units"].split():
@@ -105,7 +120,22 @@ def _add_row(ties: dict[str, dict[str, object]], cells: dict[str, str]) -> None:
             ends=tuple(cells["ends"].split()),
             cut_mm=read_length(cells["cut"]) if cells.get("cut") else None,
             left_mm=read_length(cells["left"]) if cells.get("left") else None,
+            left_g=_number(cells["grams"], "a mass in grams", "12.5") if cells.get("grams") else None,
         )
         readings = fields["readings"]
         assert isinstance(readings, tuple)
         fields["readings"] = (*readings, reading)
+
+
+def _number(text: str, what: str, example: str) -> float:
+    try:
+        return float(text.replace(",", "."))
+    except ValueError:
+        raise InputError(f"“{text}” is not {what}", f"Write it as {example}") from None
+
+
+def _named(part: str) -> tuple[str, str]:
+    name, eq, value = part.partition("=")
+    if not (name and eq and value):
+        raise InputError(f"“{part}” is not a name and a value", "Write it as tide=nylon-4mm")
+    return name, value

@@ -126,12 +126,16 @@ class Calibration:
             return 0.0
         if min(limits[e] for e in ends) <= 0:
             return 1.0
-        m = self._split(ends, counts)
-        totals, gradient, wobble = self.totals(m, ends, counts)
+        single = np.array([self.need(e, counts).chance_above(limits[e]) for e in ends])
+        if len(ends) == 1:
+            return float(single[0])
+        # Each end as its own spread says, and together as the logarithms go (a Gaussian copula).
+        m = self.belief
+        _, gradient, wobble = self.totals(m, ends, counts)
         cov = gradient @ m.cov @ np.swapaxes(gradient, 1, 2) + (m.tau**2)[:, None, None]
-        cov = cov + wobble[:, None] * np.eye(len(ends))
-        log = np.log([limits[e] for e in ends]) - np.log(totals)
-        return min(1.0, float(m.weight @ chance_any_above(log, cov)))
+        cov = np.einsum("c,cij->ij", m.weight, cov + wobble[:, None] * np.eye(len(ends)))
+        sd = np.sqrt(np.diag(cov))
+        return chance_any_above(single, cov / np.outer(sd, sd))
 
     def length(self, counts: Mapping[str, float]) -> Spread:
         """Tied length of a new piece with these counts."""

@@ -13,7 +13,8 @@ import typer
 
 from dim_ladder import __version__
 from dim_ladder.base import DimLadderError, InputError, Problem, WorldError, read_length
-from dim_ladder.calibrate import Calibration, calibrate, ties_from_csv, ties_to_csv
+from dim_ladder.calibrate import ties_from_csv, ties_to_csv
+from dim_ladder.cli.calibrating import calibration_answer, fitted, softness_from
 from dim_ladder.cli.pictures import KINDS, drawn
 from dim_ladder.cli.shapes import shape_answer, shape_batch
 from dim_ladder.commands.checks import check_section
@@ -24,7 +25,6 @@ from dim_ladder.publish.choices import SizeRow
 from dim_ladder.scale import Plan, solve
 from dim_ladder.scale.cuts import thirds_words
 from dim_ladder.shelf import (
-    Document,
     read_document,
     read_document_text,
     save_document,
@@ -304,45 +304,16 @@ def ties_export(file: File) -> int:
     return 0
 
 
-def _calibrated(doc: Document) -> Calibration:
-    _traced(doc.weave)
-    return calibrate(doc.weave, doc.ties)
-
-
 @app.command("calibrate")
-def calibrate_command(file: File, as_json: Json = False) -> int:
-    """Cord per unit and per length for every role, from the ties there are."""
-    c = _calibrated(read_document(file))
-    roles: dict[str, Any] = {}
-    for role in c.prior.roles:
-        entry: dict[str, Any] = {}
-        for s in c.prior.sections:
-            spread = c.per_unit(role, s)
-            entry[s] = {
-                "per_unit_mm": spread.median,
-                "sd": spread.sd,
-                "per_length": c.per_length(role, s).median,
-                "interval_50": list(spread.interval(0.5)),
-                "interval_90": list(spread.interval(0.9)),
-            }
-        entry["overhead_mm"] = c.overhead(role).median
-        roles[role] = entry
-    body = {
-        "roles": roles,
-        "role_of": c.prior.role_of,
-        "tie_spread": c.tie_spread,
-        "pitch_mm": {s: c.pitch(s).median for s in c.prior.sections},
-        "ties": c.ties,
-        "readings": c.readings,
-        "left_out": list(c.left_out),
-    }
-    lines = [f"{c.ties} ties, {c.readings} readings, tie-to-tie spread {c.tie_spread:.1%}"]
-    for role, entry in roles.items():
-        for s in c.prior.sections:
-            e = entry[s]
-            lines.append(
-                f"{role} in {s}: {e['per_unit_mm']:.1f} mm a unit (sd {e['sd']:.1f}), {e['per_length']:.2f} per length"
-            )
+def calibrate_command(
+    file: File,
+    like: Annotated[
+        list[Path] | None, typer.Option(help="Other weaves in the same cord, whose ties say how soft it is.")
+    ] = None,
+    as_json: Json = False,
+) -> int:
+    """Cord per unit and per length for every role, from the ties there are; what does not fit, and what to tie next."""
+    body, lines = calibration_answer(read_document(file), softness_from(like or []))
     _answer(body, as_json, "\n".join(lines))
     return 0
 
@@ -358,7 +329,7 @@ def scale(
 ) -> int:
     """Whole units and cuts for a size."""
     doc = read_document(file)
-    piece = solve(doc.weave, _calibrated(doc), _plan(doc.plan, girth, length, risk, fastening))
+    piece = solve(doc.weave, fitted(doc), _plan(doc.plan, girth, length, risk, fastening))
     body = {
         "units": piece.counts,
         "length_mm": piece.option.length_mm,
@@ -374,6 +345,7 @@ def scale(
                 "cut_mm": c.cut_mm,
                 "fold_offset_mm": c.fold_offset_mm,
                 "long_end": c.long_end,
+                "chance_short": c.chance_short,
                 "ends": {
                     e.end: {"need_mm": e.need_mm, "sd": e.sd, "chance_short": e.chance_short} for e in c.ends
                 },

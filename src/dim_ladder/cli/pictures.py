@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from dim_ladder.base import InputError
+from dim_ladder.commands.calibrating import calibration_of
 from dim_ladder.commands.piece import pieces
-from dim_ladder.commands.sheets import calibration_of
 from dim_ladder.notation import Weave
 from dim_ladder.publish.motion import animated_svg, stills
 from dim_ladder.publish.raster import to_png

@@ -6,20 +6,12 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from dim_ladder.base import InputError
-from dim_ladder.calibrate import Calibration, calibrate
+from dim_ladder.commands.calibrating import calibration_of
 from dim_ladder.publish import Sheet, build_sheet, to_csv, to_html, to_markdown, to_pdf, to_svg
 from dim_ladder.publish.raster import to_png
-from dim_ladder.shape import rough_shape
 from dim_ladder.shelf import Document, document_text, write_atomic
 
 FORMATS = ("html", "pdf", "md", "svg", "png", "csv")
-
-
-def calibration_of(doc: Document) -> Calibration | None:
-    """The calibration of a document; None while nothing in it can be counted."""
-    if not rough_shape(doc.weave).sections:
-        return None
-    return calibrate(doc.weave, doc.ties)
 
 
 def sheet_of(doc: Document) -> Sheet:

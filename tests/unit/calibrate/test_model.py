@@ -3,6 +3,7 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
+from scipy.special import ndtr
 
 from dim_ladder.base import InputError
 from dim_ladder.calibrate import Reading, Spread, Tie, calibrate, prior_for
@@ -221,15 +222,36 @@ def test_a_cord_needs_what_its_ends_need_together():
     assert c.chance_short({"buoy.a": 0.0}, counts) == 1.0
 
 
+def test_the_chance_of_a_cord_is_that_of_sampling_the_model():
+    c = calibrate(W, (tie("T1", 6),))
+    counts = {"bar": 10}
+    limits = {e: c.need(e, counts).quantile(0.97) for e in ("buoy.a", "buoy.b")}
+    rng = np.random.default_rng(11)
+    m, short, many = c.belief, 0.0, 40_000
+    for k, weight in enumerate(m.weight):
+        theta = rng.multivariate_normal(m.mean[k], m.cov[k], many, method="eigh")
+        t = m.tau[k] * rng.standard_normal(many)
+        over = np.zeros(many, bool)
+        for e, limit in limits.items():
+            r = c.prior.roles.index(c.prior.role_of[e])
+            at = c.layout
+            b = np.exp(theta[:, at.b + r] + theta[:, at.soft])
+            used = (np.exp(theta[:, r]) + 10 * b) * np.exp(t)
+            used = used + m.unit[k] * b * math.sqrt(10) * rng.standard_normal(many)
+            over |= used > limit
+        short += weight * over.mean()
+    assert c.chance_short(limits, counts) == pytest.approx(short, rel=0.15)
+
+
 @pytest.mark.parametrize("corr", [0.0, 0.6, 0.97])
 @pytest.mark.parametrize("n", [2, 4, 8])
 def test_the_joint_chance_is_that_of_sampling(n, corr):
     rng = np.random.default_rng(7)
-    cov = (np.full((n, n), corr) + (1 - corr) * np.eye(n)) * 0.05**2
-    limit = 0.05 * np.linspace(1.6, 2.4, n)
+    cov = np.full((n, n), corr) + (1 - corr) * np.eye(n)
+    limit = np.linspace(1.6, 2.4, n)
     draws = rng.multivariate_normal(np.zeros(n), cov, 400_000, method="eigh")
     expected = float((draws > limit).any(axis=1).mean())
-    assert chance_any_above(limit[None], cov[None])[0] == pytest.approx(expected, rel=0.03, abs=3e-4)
+    assert chance_any_above(ndtr(-limit), cov) == pytest.approx(expected, rel=0.03, abs=3e-4)
 
 
 def test_two_at_once_against_the_closed_form():
@@ -237,7 +259,7 @@ def test_two_at_once_against_the_closed_form():
     for r in (-0.5, 0.3, 0.9):
         cov = np.array([[1.0, r], [r, 1.0]])
         exact = 1 - (0.25 + math.asin(r) / (2 * math.pi))
-        assert chance_any_above(np.zeros((1, 2)), cov[None])[0] == pytest.approx(exact, abs=2e-3)
+        assert chance_any_above(np.array([0.5, 0.5]), cov) == pytest.approx(exact, abs=2e-3)
 
 
 def test_a_weave_without_steps_cannot_be_counted():

@@ -7,7 +7,8 @@ import pytest
 from pypdf import PdfReader
 
 from dim_ladder.base import InputError
-from dim_ladder.commands.sheets import calibration_of, file_stem, sheet_of, write_sheet
+from dim_ladder.commands.calibrating import calibration_of
+from dim_ladder.commands.sheets import file_stem, sheet_of, write_sheet
 from dim_ladder.library import CAUTIONS
 from dim_ladder.notation import parse_strict
 from dim_ladder.publish import (

@@ -309,6 +309,8 @@ class LookScreen(QWidget):
             return
         self._faces(answer.shape, answer.cords)
         self._words(answer)
+        if answer.done and answer.shape.converged:
+            self._session.shape_known(section.name)
 
     def _cannot(self, why: str) -> None:
         self.words.setText(f"This cannot be pulled tight: {why}")

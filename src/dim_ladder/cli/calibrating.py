@@ -1,0 +1,107 @@
+"""What the command line says of a calibration."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Any
+
+from dim_ladder.base import InputError
+from dim_ladder.calibrate import Calibration, calibrate
+from dim_ladder.calibrate.advice import advice
+from dim_ladder.calibrate.drift import drifts
+from dim_ladder.calibrate.misfit import misfits
+from dim_ladder.calibrate.prior import UNKNOWN, Softness
+from dim_ladder.calibrate.rule import rule
+from dim_ladder.calibrate.softness import learned, together
+from dim_ladder.calibrate.timing import timing
+from dim_ladder.scale import solve
+from dim_ladder.shelf import Document, read_document
+from dim_ladder.trace import trace
+
+Answer = dict[str, Any]
+
+
+def fitted(doc: Document, softness: Softness = UNKNOWN) -> Calibration:
+    """Raises InputError where the weave has problems or nothing in it can be counted."""
+    t = trace(doc.weave)
+    if t.problems:
+        raise InputError.of(t.problems)
+    return calibrate(doc.weave, doc.ties, softness=softness)
+
+
+def softness_from(paths: Sequence[Path]) -> Softness:
+    """What the ties of other documents say of their cord."""
+    return together(learned(fitted(read_document(p))) for p in paths)
+
+
+def calibration_answer(doc: Document, softness: Softness = UNKNOWN) -> tuple[Answer, list[str]]:
+    """The answer as data and as lines for people."""
+    c = fitted(doc, softness)
+    prior = c.prior
+    roles: Answer = {}
+    for role in prior.roles:
+        entry: Answer = {}
+        for s in prior.sections:
+            spread = c.per_unit(role, s)
+            entry[s] = {
+                "per_unit_mm": spread.median,
+                "sd": spread.sd,
+                "per_length": c.per_length(role, s).median,
+                "interval_50": list(spread.interval(0.5)),
+                "interval_90": list(spread.interval(0.9)),
+            }
+        entry["overhead_mm"] = c.overhead(role).median
+        roles[role] = entry
+    times = timing(prior, doc.ties)
+    odd = misfits(c, doc.ties)
+    planned = _planned(doc, c)
+    next_ties = advice(c, planned)
+    changes = drifts(c, doc.ties)
+    rules = [rule(c, s) for s in prior.sections if s in prior.fits]
+    body = {
+        "roles": roles,
+        "role_of": prior.role_of,
+        "tie_spread": c.tie_spread,
+        "pitch_mm": {s: c.pitch(s).median for s in prior.sections},
+        "ties": c.ties,
+        "readings": c.readings,
+        "left_out": list(c.left_out),
+        "refusal": c.refusal,
+        "shaped": list(prior.shaped),
+        "softness": {k: {"factor_log": m, "sd": sd} for k in c.data.kinds for m, sd in [c.softness(k)]},
+        "minutes": {s: {"median": u.median, "sd": u.sd} for s in prior.sections for u in [times.unit(s)]},
+        "misfits": [
+            {"tie": m.tie, "chance": m.chance, "reading": m.reading, "read_mm": m.read_mm, "expected_mm": m.expected_mm, "cause": m.cause}
+            for m in odd
+        ],
+        "next": [
+            {"section": a.section, "units": a.units, "apart": a.apart, "cord_mm": a.cord_mm, "before_mm": a.before_mm, "after_mm": a.after_mm}
+            for a in next_ties
+        ],
+        "drift": [{"by": d.by, "part": d.part, "sure": d.sure, "words": d.words} for d in changes],
+        "rules": {r.section: {"all_cord": r.all_cord, "interval_90": [r.low, r.high]} for r in rules},
+    }  # fmt: skip
+    lines = [f"{c.ties} ties, {c.readings} readings, tie-to-tie spread {c.tie_spread:.1%}"]
+    for role, entry in roles.items():
+        for s in prior.sections:
+            e = entry[s]
+            lines.append(
+                f"{role} in {s}: {e['per_unit_mm']:.1f} mm a unit (sd {e['sd']:.1f}), {e['per_length']:.2f} per length"
+            )
+    lines += [f"a unit of {s} takes {times.unit(s).median:.1f} minutes" for s in prior.sections if times.ties]
+    lines += [r.words for r in rules]
+    lines += [m.words for m in odd] + [d.words for d in changes if d.sure]
+    lines += [a.words for a in next_ties]
+    lines += [f"left out: {why}" for why in c.left_out]
+    if c.refusal:
+        lines.append(f"Not to be relied on: {c.refusal}")
+    return body, lines
+
+
+def _planned(doc: Document, c: Calibration) -> dict[str, float]:
+    """The units of the planned piece; ten of what grows where no size can be met."""
+    try:
+        return {k: float(v) for k, v in solve(doc.weave, c, doc.plan).counts.items()}
+    except InputError:
+        return {s: float(c.prior.fixed.get(s, 10)) for s in c.prior.sections}

@@ -1,0 +1,105 @@
+"""The calibration of a document, from the shapes that are known by now; what other weaves say of the cord."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Sequence
+from pathlib import Path
+from typing import Annotated
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+
+from dim_ladder.base import InputError
+from dim_ladder.calibrate import Calibration, Softness, Tie, calibrate, prior_for
+from dim_ladder.calibrate.prior import UNKNOWN
+from dim_ladder.calibrate.softness import learned, together
+from dim_ladder.notation import Weave
+from dim_ladder.shape import TightShape, rough_shape, tighten
+from dim_ladder.shape.cache import key, known
+from dim_ladder.shape.tighten import job_for
+from dim_ladder.shelf import Document, write_atomic
+
+MOST_WEAVES = 500
+MOST_CORNERS = 200  # of the strands of a unit before it is pulled: those take about a second
+
+
+def calibration_of(doc: Document, softness: Softness = UNKNOWN) -> Calibration | None:
+    """The calibration of a document, with its shapes waited for; None while nothing in it can be counted."""
+    if not rough_shape(doc.weave).sections:
+        return None
+    return calibrate(doc.weave, doc.ties, softness=softness)
+
+
+def calibrations(
+    weave: Weave, ties: Sequence[Tie], softness: Softness, stop: Callable[[], bool] = lambda: False
+) -> Iterator[Calibration]:
+    """The calibration with the shapes that are known at once, and again with each that comes tight. What takes many seconds
+    to pull is left to who looks at it: a rough rule stands in, and the prior says which."""
+    rough = rough_shape(weave)
+    if not rough.sections:
+        return
+    shapes: dict[str, TightShape] = {}
+    wanted = []
+    for s in weave.sections:
+        if s.former is not None or not s.items:
+            continue
+        try:
+            job = job_for(weave, s.name)
+        except InputError:
+            continue
+        found = known(key(job))
+        if found is not None:
+            shapes[s.name] = found
+        elif sum(len(x) for x in job.curves.strands) <= MOST_CORNERS:
+            wanted.append(s.name)
+    yield calibrate(weave, ties, prior_for(weave, rough, shapes=shapes, softness=softness))
+    for name in wanted:
+        for shape in tighten(weave, name, stop=stop):
+            if stop():
+                return
+            shapes[name] = shape
+        if name in shapes:
+            yield calibrate(weave, ties, prior_for(weave, rough, shapes=shapes, softness=softness))
+
+
+class _Kind(BaseModel):
+    model_config = ConfigDict(frozen=True, extra="ignore")
+
+    mean: Annotated[float, Field(ge=-2, le=2, allow_inf_nan=False)]
+    sd: Annotated[float, Field(gt=0, le=2, allow_inf_nan=False)]
+
+
+class Cords(BaseModel):
+    """What each weave's ties said of the softness of its cord. weaves : by the place of its file, kinds of cord."""
+
+    model_config = ConfigDict(frozen=True, extra="ignore")
+
+    weaves: dict[str, dict[str, _Kind]] = {}
+
+    def others(self, weave: str) -> Softness:
+        """What all weaves but this one say together."""
+        return together(
+            {k: (v.mean, v.sd) for k, v in kinds.items()}
+            for name, kinds in self.weaves.items()
+            if name != weave
+        )
+
+    def told(self, weave: str, calibration: Calibration) -> Cords:
+        """With what a weave's own ties say by now."""
+        found = {k: _Kind(mean=m, sd=sd) for k, (m, sd) in learned(calibration).items()}
+        rest = {name: kinds for name, kinds in self.weaves.items() if name != weave}
+        kept = dict(list(rest.items())[-MOST_WEAVES:])
+        return Cords(weaves={**kept, weave: found} if found else kept)
+
+
+def load_cords(path: Path) -> Cords:
+    """What is known of cords; nothing, where there is no file or none that can be read."""
+    try:
+        return Cords.model_validate_json(path.read_text(encoding="utf-8"))
+    except (OSError, UnicodeDecodeError, ValidationError):
+        return Cords()
+
+
+def keep_cords(cords: Cords, path: Path) -> None:
+    """Raises WorldError where they cannot be written."""
+    path.parent.mkdir(parents=True, exist_ok=True)
+    write_atomic(path, cords.model_dump_json(indent=1) + "\n")
