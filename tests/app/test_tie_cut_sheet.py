@@ -70,7 +70,7 @@ def test_partial_records_are_taken(window, ties):
 @pytest.mark.parametrize(
     ("changes", "message"),
     [
-        ({"units": ""}, "how many units"),
+        ({"units": "", "length": ""}, "how many units"),
         ({"units": "six"}, "not a whole number"),
         ({"length": "10 parsecs"}, "not a unit of length"),
         ({"readings": (("", ""), ("1 m", "2 m"), ("", ""))}, "more is left over than was cut"),

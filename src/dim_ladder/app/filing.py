@@ -37,6 +37,8 @@ class Filing:
             "edit.rename": self._rename,
             "tie.along": self.tie_along,
             "tie.log": self._log,
+            "tie.take": self._take,
+            "tie.instruments": self._instruments,
             "tie.import": self._import,
             "tie.export": self._export,
             "sheet.publish": self._publish,
@@ -115,6 +117,21 @@ class Filing:
         screen = self._w.screen_of("view.tie")
         if isinstance(screen, TieScreen):
             screen.log_tie()
+
+    def _take(self) -> None:
+        from dim_ladder.app.tie.screen import TieScreen
+
+        screen = self._w.screen_of("view.tie")
+        if isinstance(screen, TieScreen):
+            screen.instruments.take()
+
+    def _instruments(self) -> None:
+        from dim_ladder.app.tie.screen import TieScreen
+
+        self._w.stage("view.tie")
+        screen = self._w.screen_of("view.tie")
+        if isinstance(screen, TieScreen):
+            screen.instruments.show_ports()
 
     def tie_along(self) -> None:
         """The whole screen for one step at a time; what was tied comes back as a test tie."""

@@ -49,6 +49,7 @@ class Session(QObject):
     calibrated = Signal()
     said = Signal(str)  # a message for the person; "" clears it
     saved = Signal()
+    closing = Signal()  # this weave is left: what is connected is let go
     keys_changed = Signal()
 
     def __init__(self, parent: QObject | None = None) -> None:
@@ -198,6 +199,7 @@ class Session(QObject):
 
     def close(self) -> None:
         """Settle, and leave this weave."""
+        self.closing.emit()
         self.settle()
         self.keeper.end()
 

@@ -1,16 +1,47 @@
-"""Cord used against units, as a picture and as the table behind it."""
+"""What a calibration says, as charts: cord against units, how readings fit, cut against risk, ties over time.
+
+Every chart is a picture, the points one can ask about, and the table behind it. Roles and tensions differ by mark, so that
+all of it reads in black and white.
+"""
 
 from __future__ import annotations
 
+import math
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
+import numpy as np
+
+from dim_ladder.base import format_length
 from dim_ladder.base.colours import mix
+from dim_ladder.calibrate.drift import effects
+from dim_ladder.calibrate.frame import Frame, mark
 from dim_ladder.calibrate.model import Calibration
 from dim_ladder.calibrate.ties import Tie, usable_readings
-from dim_ladder.trace.display import PAPER, Area, Disc, Ink, Label, Line, Picture, Shape
+from dim_ladder.calibrate.without import predicted, without
+from dim_ladder.trace.display import PAPER, Area, Ink, Label, Line, Picture
 
-# Roles differ by mark as well as by shade, so that the chart reads in black and white.
-MARKS = ("disc", "square", "diamond", "ring")
+TENSIONS = ("snug", "tight", "easy", "")
+LEAST_CHANCE = 1e-3
+FURTHEST = 6.0  # standard deviations that are drawn
+
+
+@dataclass(frozen=True, slots=True)
+class Spot:
+    """A point of a chart that can be asked about: where, what it says, and whose it is (the id of a tie, or "")."""
+
+    x: float
+    y: float
+    text: str
+    tie: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Chart:
+    picture: Picture
+    spots: tuple[Spot, ...]
+    columns: tuple[str, ...]
+    rows: tuple[tuple[str, ...], ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -23,7 +54,7 @@ class Point:
     tie: str
 
 
-def points(calibration: Calibration, ties: tuple[Tie, ...], section: str) -> tuple[Point, ...]:
+def points(calibration: Calibration, ties: Sequence[Tie], section: str) -> tuple[Point, ...]:
     """Readings of one role each; a reading over ends of different roles cannot be shown as a point."""
     out = []
     for tie in ties:
@@ -35,75 +66,157 @@ def points(calibration: Calibration, ties: tuple[Tie, ...], section: str) -> tup
     return tuple(out)
 
 
-def use_chart(
-    calibration: Calibration,
-    ties: tuple[Tie, ...],
-    section: str,
-    ink: Ink = PAPER,
-    width: float = 430,
-    height: float = 250,
-) -> Picture:
+def use_chart(calibration: Calibration, ties: Sequence[Tie], section: str, ink: Ink = PAPER) -> Chart:
     """Expected cord per end against units, with the 90 % band of a new tie, for every role."""
     found = points(calibration, ties, section)
     most = max([p.units for p in found] + [10])
     steps = [most * i / 10 for i in range(11)]
     roles = calibration.prior.roles
-    sample = {r: next(iter(e for e, x in calibration.prior.role_of.items() if x == r)) for r in roles}
+    sample = {r: next(e for e, x in calibration.prior.role_of.items() if x == r) for r in roles}
     bands = {r: [calibration.need(sample[r], {section: s}) for s in steps] for r in roles}
     top = max([p.used_mm for p in found] + [b[-1].quantile(0.95) for b in bands.values()]) * 1.05
-    left, right, up, down = 52.0, 96.0, 26.0, 34.0
-
-    def x(units: float) -> float:
-        return left + (width - left - right) * units / most
-
-    def y(mm: float) -> float:
-        return height - down - (height - up - down) * mm / top
-
-    shapes: list[Shape] = []
-    hair = mix(ink.paper, ink.ink, 0.15)
-    unit, name = (1000.0, "m") if top > 1500 else (10.0, "cm")
-    for i in range(5):
-        value = _nice(top / 4) * i
-        if value <= top:
-            shapes.append(Line((("M", (left, y(value))), ("L", (width - right, y(value)))), 1.0, hair))
-            shapes.append(Label(left - 6, y(value) + 4, f"{value / unit:g}", 11, ink.quiet, "end"))
-    for i in range(0, most + 1, max(1, most // 5)):
-        shapes.append(Label(x(i), height - down + 16, str(i), 11, ink.quiet))
-    shapes.append(Label(width - right, height - 4, f"units of {section}", 11, ink.quiet, "end"))
-    shapes.append(Label(12, 12, f"{name} of cord per end", 11, ink.quiet, "start"))
+    f = Frame(ink, (0.0, float(most)), (0.0, top), right=96.0)
+    f.across(f"units of {section}", [float(i) for i in range(0, most + 1, max(1, most // 5))])
+    f.up_lengths("of cord per end")
     labels: list[tuple[float, str, int]] = []
     for k, role in enumerate(roles):
         tone = mix(ink.ink, ink.paper, 0.22 * k)
-        upper = [(x(s), y(b.quantile(0.95))) for s, b in zip(steps, bands[role], strict=True)]
-        lower = [(x(s), y(b.quantile(0.05))) for s, b in zip(steps, bands[role], strict=True)]
-        shapes.append(Area((*upper, *reversed(lower)), mix(ink.paper, ink.ink, 0.08)))
-        middle = [(x(s), y(b.median)) for s, b in zip(steps, bands[role], strict=True)]
-        path = (("M", middle[0]), *(("L", p) for p in middle[1:]))
-        shapes.append(Line(path, 1.6, tone, False, (6, 3) if k % 2 else ()))
-        labels.append((middle[-1][1], role, k))
+        upper = [(f.x(s), f.y(b.quantile(0.95))) for s, b in zip(steps, bands[role], strict=True)]
+        lower = [(f.x(s), f.y(b.quantile(0.05))) for s, b in zip(steps, bands[role], strict=True)]
+        f.shapes.append(Area((*upper, *reversed(lower)), mix(ink.paper, ink.ink, 0.08)))
+        middle = [(s, b.median) for s, b in zip(steps, bands[role], strict=True)]
+        f.line(middle, tone, 1.6, (6, 3) if k % 2 else ())
+        labels.append((f.y(middle[-1][1]), role, k))
+    spots = []
     for p in found:
-        shapes += _mark(roles.index(p.role), x(p.units), y(p.used_mm), ink)
-    at = -1e9
-    for yy, role, k in sorted(labels):
-        at = max(yy, at + 14)
-        shapes += _mark(k, width - right + 12, at, ink)
-        shapes.append(Label(width - right + 22, at + 4, role, 12, ink.ink, "start"))
+        f.shapes += mark(roles.index(p.role), f.x(p.units), f.y(p.used_mm), ink)
+        text = f"{p.tie}: {p.role} took {format_length(p.used_mm)} in {p.units} units"
+        spots.append(Spot(f.x(p.units), f.y(p.used_mm), text, p.tie))
+    f.names(labels)
+    rows = [(p.tie, p.role, str(p.units), f"{p.used_mm:.0f} mm") for p in found]
+    for r in roles:
+        for s, b in zip(steps[2::4], bands[r][2::4], strict=True):
+            low, high = b.interval(0.9)
+            rows.append(("expected", r, f"{s:g}", f"{b.median:.0f} mm ({low:.0f} to {high:.0f})"))
     title = f"Cord used per end against units of {section}, {len(found)} readings"
-    return Picture(width, height, tuple(shapes), title, ink.paper)
+    return Chart(f.picture(title), tuple(spots), ("tie", "role", "units", "cord of one end"), tuple(rows))
 
 
-def _nice(value: float) -> float:
-    scale = 1.0
-    while value >= 10:
-        value, scale = value / 10, scale * 10
-    return (1 if value < 1.5 else 2 if value < 3.5 else 5 if value < 7.5 else 10) * scale
+def fit_chart(calibration: Calibration, ties: Sequence[Tie], ink: Ink = PAPER) -> Chart:
+    """Every reading against what all other ties say it should be, in standard deviations of a new one."""
+    found: list[tuple[str, str, float, float, float, int]] = []
+    for tie in ties:
+        p = predicted(calibration, without(calibration, ties, tie.id), tie)
+        if p is None:
+            continue
+        expected = p.weight @ p.mean
+        spread = np.einsum("cii->ci", p.cov) + (p.mean - expected) ** 2
+        sd = np.sqrt(p.weight @ spread)
+        for row, mean, s in zip(p.data.rows, expected, sd, strict=True):
+            kind = row.kind if row.kind else _role_index(calibration, row.ends)
+            found.append((tie.id, row.name, row.value, float(mean), float((row.value - mean) / s), kind))
+    reach = min(max([3.0, *(abs(z) * 1.1 for *_, z, _ in found)]), FURTHEST)
+    ids = list(dict.fromkeys(x[0] for x in found))
+    f = Frame(ink, (-0.5, max(len(ids), 1) - 0.5), (-reach, reach), right=96.0)
+    band = [(f.x(v), f.y(u)) for v, u in ((f.x0, 1.645), (f.x1, 1.645), (f.x1, -1.645), (f.x0, -1.645))]
+    f.shapes.append(Area(tuple(band), mix(ink.paper, ink.ink, 0.08)))
+    f.across(
+        "ties", [], {float(k): i for k, i in enumerate(ids) if len(ids) < 14 or k % (len(ids) // 10) == 0}
+    )
+    f.upward("how far off, in standard deviations", [-3.0, -1.5, 0.0, 1.5, 3.0])
+    f.shapes.append(Label(f.x(f.x1) + 8, f.y(0.0) + 4, "9 in 10", 11, ink.quiet, "start"))
+    spots = []
+    for tie_id, name, value, mean, z, kind in found:
+        x = f.x(ids.index(tie_id))
+        shown = max(-reach, min(reach, z))  # what is further off lies on the edge
+        f.shapes += mark(kind, x, f.y(shown), ink)
+        text = f"{tie_id}, {name}: {format_length(value)}, expected {format_length(mean)}"
+        spots.append(Spot(x, f.y(shown), text, tie_id))
+    rows = tuple((a, b, f"{v:.0f} mm", f"{m:.0f} mm", f"{z:+.1f}") for a, b, v, m, z, _ in found)
+    title = f"How {len(found)} readings fit what the other ties say"
+    return Chart(f.picture(title), tuple(spots), ("tie", "reading", "read", "expected", "off by sd"), rows)
 
 
-def _mark(kind: int, x: float, y: float, ink: Ink) -> list[Shape]:
-    r = 4.2
-    which = MARKS[kind % len(MARKS)]
-    if which == "square":
-        return [Area(((x - r, y - r), (x + r, y - r), (x + r, y + r), (x - r, y + r)), ink.ink)]
-    if which == "diamond":
-        return [Area(((x, y - r * 1.3), (x + r * 1.3, y), (x, y + r * 1.3), (x - r * 1.3, y)), ink.ink)]
-    return [Disc(x, y, r, ink.paper if which == "ring" else ink.ink, ink.ink, 1.4)]
+def _role_index(calibration: Calibration, ends: Sequence[float]) -> int:
+    only = [k for k, n in enumerate(ends) if n]
+    return only[0] if len(only) == 1 else len(calibration.prior.roles)
+
+
+def risk_chart(
+    calibration: Calibration, counts: Mapping[str, float], tails: Mapping[str, float], risk: float, ink: Ink = PAPER
+) -> Chart:  # fmt: skip
+    """The chance that a cord runs short against how long it is cut, folded where its ends are equally likely to. tails : mm
+    of every end that are held and cut off."""
+    cords: dict[str, list[str]] = {}
+    for e in calibration.prior.role_of:
+        cords.setdefault(e.split(".")[0], []).append(e)
+    lines: dict[str, list[tuple[float, float]]] = {}
+    for cord, ends in cords.items():
+        spreads = {e: calibration.need(e, counts) for e in ends}
+        for q in np.geomspace(0.4, LEAST_CHANCE / 3, 12):
+            limits = {e: s.quantile(1 - float(q)) for e, s in spreads.items()}
+            cut = sum(limits.values()) + sum(tails.get(e, 0.0) for e in ends)
+            lines.setdefault(cord, []).append((cut, calibration.chance_short(limits, counts)))
+    every = [x for line in lines.values() for x, _ in line]
+    f = Frame(ink, (min(every), max(every)), (math.log(LEAST_CHANCE), math.log(0.5)), right=96.0)
+    f.across_lengths("of cord cut")
+    f.upward("chance of running short", [], {math.log(1 / n): f"1 in {n}" for n in (2, 5, 20, 50, 200, 1000)})
+    spots, rows, labels = [], [], []
+    for k, (cord, line) in enumerate(lines.items()):
+        shown = [(x, math.log(max(c, LEAST_CHANCE))) for x, c in line if c > LEAST_CHANCE * 0.7]
+        f.line(shown, ink.ink, 1.8, (6, 3) if k % 2 else ())
+        at = float(
+            np.interp(-math.log(risk), [-math.log(max(c, 1e-12)) for _, c in line], [x for x, _ in line])
+        )
+        f.shapes += mark(k, f.x(at), f.y(math.log(risk)), ink)
+        spots += [
+            Spot(f.x(x), f.y(y), f"{cord}: cut {format_length(x)}, {_odds(math.exp(y))}") for x, y in shown
+        ]
+        rows += [(cord, f"{x:.0f} mm", f"{c:.2%}") for x, c in line]
+        labels.append((40.0, cord, k))
+    level = f.y(math.log(risk))
+    f.shapes.append(
+        Line((("M", (f.x(f.x0), level)), ("L", (f.x(f.x1), level))), 1.2, ink.signal, False, (4, 3))
+    )
+    f.names(labels)
+    title = f"The chance of running short against the cut, {_odds(risk)} marked"
+    return Chart(f.picture(title), tuple(spots), ("cord", "cut", "chance"), tuple(rows))
+
+
+def _odds(chance: float) -> str:
+    return f"1 in {1 / chance:.0f}" if chance < 0.4 else f"{chance:.0%}"
+
+
+def time_chart(calibration: Calibration, ties: Sequence[Tie], ink: Ink = PAPER) -> Chart:
+    """How much more or less cord than the others each tie took, in the order in which they were tied."""
+    found = effects(calibration, ties)
+    by_id = {t.id: t for t in ties}
+    dated = all(e.day is not None for e in found) and len({e.day for e in found}) > 1
+    places = [float(e.day or 0.0) if dated else float(k) for k, e in enumerate(found)] or [0.0]
+    reach = max([0.03, *(abs(e.cord) * 1.25 for e in found)])
+    wide = max(places) - min(places) or 1.0
+    f = Frame(ink, (min(places) - 0.05 * wide, max(places) + 0.05 * wide), (-reach, reach), right=96.0)
+    f.across("days since the first tie" if dated else "ties, in order", [v for v in f.nice(5) if v >= 0])
+    f.upward(
+        "cord against the others",
+        [],
+        {v: f"{v:+.0%}" if v else "0" for v in (-reach * 0.8, 0.0, reach * 0.8)},
+    )
+    spots, rows, used = [], [], []
+    for place, e in zip(places, found, strict=False):
+        tie = by_id.get(e.tie)
+        tension = tie.tension if tie else ""
+        kind = TENSIONS.index(tension)
+        used.append(kind)
+        f.shapes += mark(kind, f.x(place), f.y(e.cord), ink)
+        who = f", {tie.who}" if tie and tie.who else ""
+        text = f"{e.tie}: {math.expm1(e.cord):+.1%} cord {tension}{who}"
+        spots.append(Spot(f.x(place), f.y(e.cord), text.rstrip(), e.tie))
+        lot = tie.lot if tie else ""
+        date = tie.date if tie else ""
+        rows.append((e.tie, date, tension, tie.who if tie else "", lot, f"{math.expm1(e.cord):+.1%}"))
+    f.names([(40.0 + 16 * n, TENSIONS[k] or "not said", k) for n, k in enumerate(sorted(set(used)))])
+    title = f"Cord of {len(found)} ties against each other, in order"
+    return Chart(
+        f.picture(title), tuple(spots), ("tie", "date", "tension", "who", "lot", "cord"), tuple(rows)
+    )

@@ -52,6 +52,7 @@ def effects(calibration: Calibration, ties: Sequence[Tie]) -> tuple[Effect, ...]
     return tuple(
         Effect(i, float(m), tau, None if (d := days.get(i)) is None else d - first)
         for i, m in zip(data.ids, mean, strict=True)
+        if i in by_id
     )
 
 

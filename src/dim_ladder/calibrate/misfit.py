@@ -15,6 +15,7 @@ import numpy as np
 
 from dim_ladder.base import format_length
 from dim_ladder.calibrate.model import Belief, Calibration
+from dim_ladder.calibrate.observe import LENGTH
 from dim_ladder.calibrate.ties import Reading, Tie
 from dim_ladder.calibrate.without import Predicted, predicted, without
 
@@ -33,7 +34,7 @@ INCH, TWICE = 25.4 / 10, 1.0
 
 @dataclass(frozen=True, slots=True)
 class Misfit:
-    """tie : its id. chance : how many fit worse. reading : which row stands out, by name. expected_mm, read_mm : of that.
+    """tie : its id. chance : how many fit worse. reading : which row stands out, by name; length : whether that is the tied length. expected_mm, read_mm : of that.
     cause : what probably happened, "" where nothing explains it. fixed : the tie as it would be then."""
 
     tie: str
@@ -41,17 +42,19 @@ class Misfit:
     reading: str
     expected_mm: float
     read_mm: float
+    length: bool
     cause: str = ""
     fixed: Tie | None = None
 
     @property
     def words(self) -> str:
         low = "less" if self.read_mm < self.expected_mm else "more"
+        took = f"{self.reading} is" if self.length else f"{self.reading} took"
         fits = (
             "fewer than 1 in 1,000" if self.chance < 1e-3 else f"about 1 in {1 / max(self.chance, 1e-9):.0f}"
         )
         what = (
-            f"{self.tie} does not fit: {self.reading} is {format_length(self.read_mm)}, {low} than the "
+            f"{self.tie} does not fit: {took} {format_length(self.read_mm)}, {low} than the "
             f"{format_length(self.expected_mm)} that all else says. {fits.capitalize()} ties would lie so far off."
         )
         return f"{what} Probably {self.cause}." if self.cause else what
@@ -78,7 +81,7 @@ def misfit_of(calibration: Calibration, ties: tuple[Tie, ...], tie: Tie) -> Misf
     if found.cut:  # of what was weighed, the cord that was used is what a maker knows
         read, expected = found.cut - read, found.cut - expected
     cause, fixed = _explained(calibration, b, tie, now)
-    return Misfit(tie.id, chance, found.name, expected, read, cause, fixed)
+    return Misfit(tie.id, chance, found.name, expected, read, found.kind == LENGTH, cause, fixed)
 
 
 def _chance(p: Predicted) -> float:

@@ -19,7 +19,7 @@ from dim_ladder.calibrate.observe import Data, collect
 from dim_ladder.calibrate.prior import UNKNOWN, Array, Prior, Softness, prior_for
 from dim_ladder.calibrate.spread import Spread
 from dim_ladder.calibrate.ties import Tie
-from dim_ladder.notation import Weave
+from dim_ladder.notation import Weave, working_ends
 
 LOPSIDED = 0.01  # of the whole need, from which the spread of an overhead is followed by itself
 FAINT = 1e-5  # grid points of less weight are left out
@@ -167,6 +167,10 @@ class Calibration:
     def tie_spread(self) -> float:
         """Relative tie-to-tie standard deviation, posterior mean."""
         return sum(c.weight * c.tau for c in self.components)
+
+    def is_of(self, weave: Weave) -> bool:
+        """Whether it speaks of the ends that a weave has now."""
+        return set(self.prior.role_of) == set(working_ends(weave))
 
     def softness(self, kind: str) -> tuple[float, float]:
         """Mean and standard deviation of the softness of a kind of cord, as a logarithm."""

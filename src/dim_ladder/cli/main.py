@@ -15,6 +15,7 @@ from dim_ladder import __version__
 from dim_ladder.base import DimLadderError, InputError, Problem, WorldError, read_length
 from dim_ladder.calibrate import ties_from_csv, ties_to_csv
 from dim_ladder.cli.calibrating import calibration_answer, fitted, softness_from
+from dim_ladder.cli.instrument import run_instrument
 from dim_ladder.cli.pictures import KINDS, drawn
 from dim_ladder.cli.shapes import shape_answer, shape_batch
 from dim_ladder.commands.checks import check_section
@@ -421,6 +422,19 @@ def _size(text: str) -> SizeRow:
     if not eq:
         name, length = text, text
     return SizeRow(name=name.strip()[:40] or "size", size_mm=read_length(length, minimum=1, maximum=20_000))
+
+
+@app.command()
+def instrument(
+    kind: Annotated[str, typer.Argument(help="wheel, calliper or scale.")],
+    seed: Annotated[int, typer.Option(help="Of its noise.")] = 1,
+    glitch: Annotated[float, typer.Option(min=0.0, max=1.0, help="How often it says nonsense.")] = 0.03,
+    as_json: Json = False,
+) -> int:
+    """A simulated instrument: says its port, and speaks there until it is stopped. Lines on standard input: a length or mass
+    that is put on it, zero, unit, unplug."""
+    run_instrument(kind, seed, glitch, lambda port: _answer({"port": port}, as_json, port))
+    return 0
 
 
 @app.command()

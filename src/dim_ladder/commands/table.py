@@ -79,6 +79,8 @@ ACTIONS: tuple[Action, ...] = (
     Action("look.save", "Save these pictures…", "", "Look", "Write what is shown as SVG files into a folder", "shape"),
     Action("tie.along", "Tie along…", "Ctrl+Shift+T", "Tie", "The whole screen for one step at a time, counted and timed; it ends in a test tie"),
     Action("tie.log", "Log this tie", "Ctrl+Return", "Tie", "Keep the readings as a test tie"),
+    Action("tie.take", "Take the reading", "F8", "Tie", "What the instrument in hand says goes into the field with the focus, and on to the next"),
+    Action("tie.instruments", "Instruments", "", "Tie", "Connect a measuring wheel, a calliper or a scale, or a simulated one"),
     Action("tie.import", "Import ties…", "", "Tie", "Read test ties from a CSV table"),
     Action("tie.export", "Export ties…", "", "Tie", "Write all test ties to a CSV table"),
     Action("sheet.publish", "Publish…", "Ctrl+P", "Sheet", "Write the sheet as HTML and PDF into a folder"),

@@ -282,8 +282,8 @@ def test_the_chart_shows_every_reading_and_the_table_behind_it():
         ("filler", 9),
     ]
     assert found[2].used_mm == pytest.approx(40 + 17 * 5)  # per end, from two ends measured together
-    assert "6 readings" in use_chart(c, ties, "bar").title
-    assert use_chart(calibrate(W, ()), (), "bar").shapes
+    assert "6 readings" in use_chart(c, ties, "bar").picture.title
+    assert use_chart(calibrate(W, ()), (), "bar").picture.shapes
 
 
 class TestSpread:

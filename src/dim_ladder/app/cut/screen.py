@@ -25,7 +25,6 @@ from dim_ladder.app.theme import sized, theme
 from dim_ladder.base import InputError, format_length
 from dim_ladder.commands import SetPlan
 from dim_ladder.library import FASTENINGS
-from dim_ladder.notation import working_ends
 from dim_ladder.scale import Option, Piece, Plan, solve
 from dim_ladder.trace.display import cord_lines
 
@@ -224,7 +223,7 @@ class CutScreen(QWidget):
             self._nothing("Record a unit first; then it can be sized.")
             return
         weave, plan = session.weave, session.document.plan
-        if set(calibration.prior.role_of) != set(working_ends(weave)):
+        if not calibration.is_of(weave):
             return  # a fit of another weave is on its way out
         try:
             piece = solve(weave, calibration, plan)
