@@ -44,12 +44,12 @@ class Swatch(QWidget):
     def __init__(self, colour: str, pattern: int, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._colour, self._pattern = colour, pattern
-        self.setFixedSize(QSize(44, 18))
+        self.setFixedSize(QSize(36, 18))
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        path = (("M", (7.0, 9.0)), ("L", (37.0, 9.0)))
+        path = (("M", (7.0, 9.0)), ("L", (29.0, 9.0)))
         paint_shapes(
             painter, cord_lines(path, self._colour, 11.0, theme().pen, pattern=self._pattern, round_cap=True)
         )
@@ -118,7 +118,7 @@ class TieForm(QWidget):
         self.lines: list[Asked] = []
         self.photos: tuple[str, ...] = ()
         self._layout = QVBoxLayout(self)
-        self._layout.setContentsMargins(24, 20, 12, 20)
+        self._layout.setContentsMargins(18, 20, 8, 12)
         self._layout.setSpacing(12)
 
     # -- building ----------------------------------------------------------------------------------
@@ -167,7 +167,7 @@ class TieForm(QWidget):
         box = QWidget()
         grid = QGridLayout(box)
         grid.setContentsMargins(0, 0, 0, 0)
-        grid.setHorizontalSpacing(10)
+        grid.setHorizontalSpacing(7)
         grid.setVerticalSpacing(7)
         grid.setColumnStretch(4, 1)
         title = QLabel("Before you tie")
@@ -204,8 +204,8 @@ class TieForm(QWidget):
         self, grid: QGridLayout, row: int, ends: tuple[str, ...], words: str, kept: dict[tuple[str, ...], tuple[str, str]]
     ) -> None:  # fmt: skip
         name = words.replace("  ", " ")
-        cut = length_field(f"{name} cut", optional=True, width=80)
-        left = Field(f"{name} left over", read_left, optional=True, width=80)
+        cut = length_field(f"{name} cut", optional=True, width=70)
+        left = Field(f"{name} left over", read_left, optional=True, width=70)
         for field, text in zip((cut, left), kept.get(ends, ("", "")), strict=True):
             field.put(text)
             self._watch(field)
@@ -226,7 +226,7 @@ class TieForm(QWidget):
         box = QWidget()
         grid = QGridLayout(box)
         grid.setContentsMargins(0, 0, 0, 0)
-        grid.setHorizontalSpacing(14)
+        grid.setHorizontalSpacing(10)
         grid.setVerticalSpacing(6)
         grid.setColumnStretch(3, 1)
         title = QLabel("What you tied")
@@ -249,8 +249,8 @@ class TieForm(QWidget):
             self.counts[section.name] = field
             add(f"units of {section.name}", field)
         self.length = length_field("tied length", optional=True)
-        self.width_field = length_field("width", default="mm", optional=True, hint="mm")
-        self.thickness = length_field("thickness", default="mm", optional=True, hint="mm")
+        self.width_field = length_field("width", default="mm", optional=True, hint="mm", width=64)
+        self.thickness = length_field("thickness", default="mm", optional=True, hint="mm", width=64)
         self.minutes = Field("minutes", read_minutes, optional=True)
         add("tied length", self.length)
         across = QHBoxLayout()
@@ -260,7 +260,7 @@ class TieForm(QWidget):
         across.addWidget(self.thickness)
         across.addWidget(quiet("thick"))
         across.addStretch(1)
-        add("measured across", across)
+        add("across", across)
         add("minutes", self.minutes)
         for field in (*self.counts.values(), self.length, self.width_field, self.thickness, self.minutes):
             field.put(texts.get(field.accessibleName(), ""))

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QPushButton,
+    QSizePolicy,
     QVBoxLayout,
     QWidget,
 )
@@ -60,13 +61,14 @@ class Instruments(QWidget):
         self._hand: _Known | None = None  # the one whose value was changed last
         self._field: Field | None = None
         layout = QVBoxLayout(self)
-        layout.setContentsMargins(24, 0, 12, 20)
+        layout.setContentsMargins(18, 0, 8, 20)
         layout.setSpacing(6)
         head = QHBoxLayout()
         title = QLabel("Instruments")
         title.setFont(sized(1.0, True))
         self.choice = QComboBox()
         self.choice.setAccessibleName("Instrument to connect")
+        self.choice.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         self.connect_button = QPushButton("Connect")
         self.connect_button.clicked.connect(self._connect_chosen)
         head.addWidget(title)
@@ -155,20 +157,30 @@ class Instruments(QWidget):
             known.label.setFont(mono(0.9))
             known.label.setTextFormat(Qt.TextFormat.PlainText)
             line.addWidget(known.label, 1)
-            if known.simulated is not None:
-                put = Field("what lies on it", read_left, optional=True, width=70, hint="put on")
-                put.setAccessibleName(f"Put on the {known.name}")
-                put.editingFinished.connect(partial(self._put, known, put))
-                line.addWidget(put)
-                for words, then in (
-                    ("zero", known.simulated.press_zero),
-                    ("unit", known.simulated.press_unit),
-                    ("unplug", known.simulated.unplug),
-                ):
-                    line.addWidget(self._plain(words, f"{words} of the {known.name}", then))
             line.addWidget(self._plain("let go", f"Disconnect {known.name}", partial(self.leave, known)))
             self.rows.addWidget(row)
+            if known.simulated is not None:
+                self.rows.addWidget(self._hand_of(known, known.simulated))
             self._say_value(known)
+
+    def _hand_of(self, known: _Known, simulated: Simulated) -> QWidget:
+        """What a hand would do with an instrument that is not there."""
+        row = QWidget()
+        line = QHBoxLayout(row)
+        line.setContentsMargins(18, 0, 0, 4)
+        line.setSpacing(6)
+        put = Field("what lies on it", read_left, optional=True, width=70, hint="put on")
+        put.setAccessibleName(f"Put on the {known.name}")
+        put.editingFinished.connect(partial(self._put, known, put))
+        line.addWidget(put)
+        for words, then in (
+            ("zero", simulated.press_zero),
+            ("unit", simulated.press_unit),
+            ("unplug", simulated.unplug),
+        ):
+            line.addWidget(self._plain(words, f"{words} of the {known.name}", then))
+        line.addStretch(1)
+        return row
 
     def _plain(self, words: str, name: str, then: object) -> QPushButton:
         button = QPushButton(words)

@@ -173,6 +173,7 @@ class Lessons(QWidget):
             text = QLabel(f"{tie.id}  {tie.date}  {units}{length}  {tie.tension}")
             text.setTextFormat(Qt.TextFormat.PlainText)
             text.setFont(mono(0.82))
+            text.setWordWrap(True)
             line.addWidget(text, 1)
             for words, what, signal in (("change", "Change", self._look), ("remove", "Remove", self._remove)):
                 button = QPushButton(words)
