@@ -13,6 +13,7 @@ import time
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
+from typing import Any
 
 ROOT = Path(__file__).resolve().parent.parent
 sys.path.insert(0, str(ROOT / "tests"))
@@ -272,6 +273,63 @@ def calibrating() -> None:
         )
 
 
+def designers() -> None:
+    """Two thousand simulated designers: is the uncertainty true, and is it worth having?"""
+    import numpy as np
+    from joblib import Parallel, delayed
+
+    from dim_ladder.calibrate import prior_for
+    from dim_ladder.notation import parse_strict
+    from helpers.designers import RECORDS
+    from helpers.trials import SLIPS, covered, cuts, detected, followed, waste_ratios
+
+    prior = prior_for(parse_strict(BAND.format(count="fit")))
+    work = Parallel(n_jobs=2)
+
+    def many(what: Callable[..., Any], count: int, *more: Any) -> Any:
+        """So many trials in parts that are the same whatever the machine."""
+        parts = work(delayed(_trials)(what, seed, 50, prior, more) for seed in range(count // 50))
+        return np.vstack(parts)
+
+    for ties in (0, 1, 3, 10):
+        found = {r: many(covered, 500, ties, r) for r in RECORDS}
+        every = np.vstack(list(found.values()))
+        parts = ", ".join(f"{r} {rows[:, 0].mean():.1%}" for r, rows in found.items())
+        held = every[:, :3].mean(axis=0)
+        note = f"end {held[0]:.1%}, cord {held[1]:.1%}, length {held[2]:.1%}; ends by record: {parts}"
+        off = float(np.abs(held - 0.9).max()) * 100
+        report(f"90 % intervals with {ties} ties, 2,000 designers, off by", off, "%", 2, note)
+        short = float(every[:, 3].mean())
+        report(
+            f"ran short at 1 in 50 with {ties} ties, off by",
+            abs(short - 0.02) * 100,
+            "%",
+            0.94,
+            f"{short:.2%}",
+        )
+    for ties in (2, 3, 10):
+        rule, line = waste_ratios(many(cuts, 1000, ties))
+        note = f"a rule wastes {rule:.1f} times as much, least squares {line:.1f} times"
+        report(f"cord wasted at equal chance, {ties} ties, of that by rule", 100 / rule, "%", 100, note)
+    alarms = many(detected, 500, "")
+    report("sound ties called misfits", float(alarms[:, 0].mean()) * 100, "%", 2)
+    for slip in SLIPS:
+        rows = many(detected, 200, slip)
+        note = f"its cause named in {rows[:, 1].mean():.0%}"
+        report(f"slip “{slip}” missed", 100 - float(rows[:, 0].mean()) * 100, "%", 50, note)
+    rows = many(followed, 200)
+    gain = float(np.log(rows[:, 1] / rows[:, 0]).mean())
+    note = f"{gain:.1%} narrower than by ties at random for the same cord"
+    report("spread after advised ties, of that after random ones", float(np.exp(-gain)) * 100, "%", 100, note)
+
+
+def _trials(what: Callable[..., Any], seed: int, count: int, prior: Any, more: tuple[Any, ...]) -> Any:
+    import numpy as np
+
+    rng = np.random.default_rng([20261126, seed])
+    return np.array([what(rng, prior, *more) for _ in range(count)], np.float64)
+
+
 def sheets() -> None:
     from dim_ladder.commands.sheets import sheet_of
     from dim_ladder.notation import parse_strict
@@ -375,6 +433,7 @@ def main() -> None:
     tracing()
     tightening()
     calibrating()
+    designers()
     sheets()
     window()
 
