@@ -4,7 +4,19 @@ from __future__ import annotations
 
 import sys
 
-COMMANDS = {"check", "trace", "words", "draw", "shape", "ties", "calibrate", "scale", "publish", "restore"}
+COMMANDS = {
+    "check",
+    "trace",
+    "words",
+    "draw",
+    "shape",
+    "ties",
+    "calibrate",
+    "scale",
+    "publish",
+    "restore",
+    "instrument",
+}
 
 
 def main() -> int:

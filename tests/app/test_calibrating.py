@@ -154,6 +154,22 @@ def test_what_to_tie_next_and_the_rule_are_said(window, ties, settled):
     assert "nothing in it was measured" in texts(ties.lessons)
 
 
+def test_another_cut_is_asked_about_where_cuts_are(window, settled):
+    window.stage("view.cut")
+    settled(window)
+    screen = window.screen_of("view.cut")
+    field, said = screen.given["buoy"]
+    field.setText("1.7 m")
+    assert said.text().startswith("1.70 m of buoy, folded 12 mm off the middle with D longer")
+    few = said.text()
+    field.setText("2.2 m")
+    assert "less than 1 in 10,000 of running short" in said.text() != few
+    field.setText("2 parsecs")
+    assert said.text() == ""
+    field.setText("")
+    assert said.text() == ""
+
+
 # -- charts ----------------------------------------------------------------------------------------
 
 

@@ -24,7 +24,7 @@ from dim_ladder.notation import Weave, parse
 from dim_ladder.publish import embedded_document
 from dim_ladder.publish.choices import SizeRow
 from dim_ladder.scale import Plan, solve
-from dim_ladder.scale.cuts import thirds_words
+from dim_ladder.scale.cuts import given_cut, given_words, thirds_words
 from dim_ladder.shelf import (
     read_document,
     read_document_text,
@@ -326,11 +326,14 @@ def scale(
     length: Annotated[str | None, typer.Option(help="Length of the piece, such as 40cm.")] = None,
     risk: Annotated[float | None, typer.Option(help="Accepted chance that an end runs short.")] = None,
     fastening: Annotated[str | None, typer.Option(help="Its fastening.")] = None,
+    cut: Annotated[list[str] | None, typer.Option(help="What another cut would do, as CORD=LENGTH.")] = None,
     as_json: Json = False,
 ) -> int:
     """Whole units and cuts for a size."""
     doc = read_document(file)
-    piece = solve(doc.weave, fitted(doc), _plan(doc.plan, girth, length, risk, fastening))
+    c = fitted(doc)
+    piece = solve(doc.weave, c, _plan(doc.plan, girth, length, risk, fastening))
+    asked = [given_cut(doc.weave, c, piece.counts, *_named_cut(text)) for text in cut or ()]
     body = {
         "units": piece.counts,
         "length_mm": piece.option.length_mm,
@@ -353,6 +356,15 @@ def scale(
             }
             for c in piece.cuts
         ],
+        "asked": [
+            {
+                "cord": g.cord,
+                "cut_mm": g.cut_mm,
+                "chance_short": g.chance_short,
+                "fold_offset_mm": g.fold_offset_mm,
+            }
+            for g in asked
+        ],
     }
     lines = [
         ", ".join(f"{n} × {k}" for n, k in piece.counts.items()) + f": {piece.option.length_mm:.0f} mm",
@@ -367,8 +379,16 @@ def scale(
         )
         for c in piece.cuts
     ]
+    lines += [given_words(g, piece.order, "metric") for g in asked]
     _answer(body, as_json, "\n".join(lines))
     return 0
+
+
+def _named_cut(text: str) -> tuple[str, float]:
+    name, eq, length = text.partition("=")
+    if not eq:
+        raise InputError(f"“{text}” is not a cord and a length", "Write it as buoy=1.9m")
+    return name.strip(), read_length(length, minimum=1, maximum=1_000_000)
 
 
 def _plan(

@@ -133,6 +133,52 @@ def _limits(
     return limits
 
 
+@dataclass(frozen=True, slots=True)
+class Given:
+    """What a cut that somebody names would do. chance_short : folded where its ends are equally likely to run short.
+    fold_offset_mm, long_end : as in Cut."""
+
+    cord: str
+    cut_mm: float
+    chance_short: float
+    fold_offset_mm: float
+    long_end: str
+
+
+def given_cut(
+    weave: Weave, calibration: Calibration, counts: dict[str, int], cord: str, cut_mm: float
+) -> Given:
+    """The chance that a cord cut so long runs short in a piece with these counts. Raises InputError for an unknown cord."""
+    ends = [e for e in working_ends(weave) if e.split(".")[0] == cord]
+    if not ends:
+        raise InputError(f"there is no cord “{cord}” that hangs", ", ".join(c.name for c in weave.cords))
+    held = tails(weave)
+    spreads = {e: calibration.need(e, counts) for e in ends}
+    low, high = 1e-9, 1 - 1e-9
+    limits: dict[str, float] = {}
+    for _ in range(60):
+        each = (low * high) ** 0.5 if high < 0.5 else (low + high) / 2
+        limits = {e: s.quantile(1 - each) for e, s in spreads.items()}
+        total = sum(limits[e] + held[e] for e in ends)
+        if abs(total - cut_mm) < 0.05:
+            break
+        low, high = (each, high) if total > cut_mm else (low, each)
+    chance = calibration.chance_short(limits, counts)
+    first = limits[ends[0]] + held[ends[0]]
+    offset = first - cut_mm / 2 if len(ends) == 2 else 0.0
+    long_end = "" if abs(offset) < 0.5 or len(ends) != 2 else ends[0] if offset > 0 else ends[1]
+    return Given(cord, cut_mm, chance, abs(offset) if long_end else 0.0, long_end)
+
+
+def given_words(given: Given, order: tuple[str, ...], system: str) -> str:
+    """What a named cut would do, in words."""
+    fold = "folded in the middle"
+    if given.long_end:
+        longer = letter(order.index(given.long_end))
+        fold = f"folded {format_length(given.fold_offset_mm, system)} off the middle with {longer} longer"
+    return f"{format_length(given.cut_mm, system)} of {given.cord}, {fold}: {odds(given.chance_short)} of running short"
+
+
 def thirds_words(cut: Cut, order: tuple[str, ...], system: str) -> str:
     """Where a cord is folded in thirds."""
     names = [letter(order.index(f"{cut.cord}.{x}")) for x in "ab"]

@@ -4,6 +4,7 @@ import json
 import re
 import subprocess
 import sys
+import threading
 from pathlib import Path
 
 import pytest
@@ -11,6 +12,7 @@ from PIL import Image
 
 from dim_ladder.calibrate import ties_to_csv
 from dim_ladder.cli import run
+from dim_ladder.instruments import Port
 from dim_ladder.notation import parse_strict
 from dim_ladder.shelf import Document, read_document, save_document
 from helpers.ties import tie
@@ -194,6 +196,46 @@ def test_calibrate(call, document):
     assert leader["overhead_mm"] > 0
     assert body["tie_spread"] > 0
     assert body["pitch_mm"]["bar"] == pytest.approx(16.5, rel=0.05)
+    assert (body["shaped"], body["refusal"], body["misfits"]) == (["bar"], "", [])
+    assert body["next"][0]["after_mm"] < body["next"][0]["before_mm"]
+    assert body["rules"]["bar"]["interval_90"][0] < body["rules"]["bar"]["all_cord"]
+    assert body["softness"]["nylon-4mm"]["sd"] < 0.104
+    assert "narrows the planned cut" in call("calibrate", document)
+    # Another weave's ties make this one's cord known.
+    alone = json.loads(call("calibrate", document, "--json"))["softness"]["nylon-4mm"]["sd"]
+    like = json.loads(call("calibrate", document, "--like", document, "--json"))["softness"]["nylon-4mm"][
+        "sd"
+    ]
+    assert like < alone
+
+
+def test_a_simulated_instrument_speaks_on_its_port(tmp_path):
+    command = [sys.executable, "-m", "dim_ladder", "instrument", "scale", "--glitch", "0", "--json"]
+    process = subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True)
+    try:
+        port = json.loads(process.stdout.readline())["port"]
+        heard = threading.Event()
+        values = []
+
+        def hear(measure):
+            values.append(measure.value)
+            if measure.steady and abs(measure.value - 12.5) < 0.5:
+                heard.set()
+
+        listening = Port(port, hear, lambda why: None)
+        process.stdin.write("12.5 g\nnonsense\n")
+        process.stdin.flush()
+        assert heard.wait(20)
+        listening.close()
+        process.stdin.write("unplug\n")
+        process.stdin.flush()
+        assert process.wait(20) == 0
+    finally:
+        process.kill()
+        process.wait()
+        process.stdin.close()
+        process.stdout.close()
+    assert run(["instrument", "sundial"]) == 2
 
 
 def test_scale(call, document):
@@ -207,6 +249,12 @@ def test_scale(call, document):
     assert cut["cord"] == "buoy"
     assert set(cut["ends"]["buoy.a"]) == {"need_mm", "sd", "chance_short"}
     assert json.loads(call("scale", document, "--length", "40 cm", "--json"))["units"]["bar"] > 20
+    (asked,) = json.loads(call("scale", document, "--girth", "17cm", "--cut", "buoy=1.7 m", "--json"))[
+        "asked"
+    ]
+    assert (asked["cord"], asked["cut_mm"]) == ("buoy", 1700)
+    assert cut["chance_short"] < 0.02 < asked["chance_short"] < 1
+    assert run(["scale", str(document), "--cut", "buoy"]) == 2
 
 
 def test_publish_and_restore(call, document, tmp_path):

@@ -8,7 +8,7 @@ from dim_ladder.calibrate import calibrate
 from dim_ladder.library import FINISHES
 from dim_ladder.notation import parse_strict
 from dim_ladder.scale import Plan, solve, whole_units, worked_length, worked_length_words
-from dim_ladder.scale.cuts import HOLD_MM, cut_list, odds, tails
+from dim_ladder.scale.cuts import HOLD_MM, cut_list, given_cut, given_words, odds, tails
 from helpers.ties import tie
 from helpers.weaves import PLAIT, SPIRAL, TERN
 
@@ -93,6 +93,30 @@ def test_a_cut_holds_both_ends_their_tails_and_says_where_to_fold():
     assert short_side == pytest.approx(buoy.ends[0].need_mm + (buoy.cut_mm - total) / 2)
     assert cuts["tide"].long_end == ""
     assert cuts["tide"].fold_offset_mm == 0
+
+
+def test_the_chance_of_a_cut_that_somebody_names_agrees_with_the_cut_for_a_chance():
+    buoy = cut_list(WEAVE, CAL, {"bar": 10}, risk=0.02, step_mm=0.01)[1]
+    asked = given_cut(WEAVE, CAL, {"bar": 10}, "buoy", buoy.cut_mm)
+    assert asked.chance_short == pytest.approx(0.02, rel=0.03)
+    assert asked.fold_offset_mm == pytest.approx(buoy.fold_offset_mm, abs=0.2)
+    assert asked.long_end == buoy.long_end
+    chances = [
+        given_cut(WEAVE, CAL, {"bar": 10}, "buoy", buoy.cut_mm + d).chance_short for d in (-100, -40, 0, 40)
+    ]
+    assert chances == sorted(chances, reverse=True)
+    assert chances[0] > 0.5 > chances[-1]
+    assert "1 in 50 of running short" in given_words(
+        asked, ("buoy.a", "tide.a", "tide.b", "buoy.b"), "metric"
+    )
+    with pytest.raises(InputError, match="no cord"):
+        given_cut(WEAVE, CAL, {"bar": 10}, "eel", 1000)
+
+
+def test_a_calibration_that_contradicts_itself_gives_no_cut():
+    torn = calibrate(WEAVE, tuple(tie(f"T{i}", 8, 1.0 + 0.8 * (i % 2)) for i in range(6)))
+    with pytest.raises(InputError, match="contradict each other"):
+        cut_list(WEAVE, torn, {"bar": 10}, risk=0.02, step_mm=10)
 
 
 def test_less_risk_costs_more_cord():

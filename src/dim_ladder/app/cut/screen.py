@@ -26,6 +26,7 @@ from dim_ladder.base import InputError, format_length
 from dim_ladder.commands import SetPlan
 from dim_ladder.library import FASTENINGS
 from dim_ladder.scale import Option, Piece, Plan, solve
+from dim_ladder.scale.cuts import given_cut, given_words
 from dim_ladder.trace.display import cord_lines
 
 RISKS = (("1 in 10", 0.1), ("1 in 20", 0.05), ("1 in 50", 0.02), ("1 in 100", 0.01), ("1 in 500", 0.002))
@@ -126,6 +127,11 @@ class CutScreen(QWidget):
         self.options = QVBoxLayout()
         self.options.setSpacing(6)
         self.drawing = CutDrawing()
+        self.asks = QVBoxLayout()
+        self.asks.setSpacing(6)
+        self.given: dict[
+            str, tuple[Field, QLabel]
+        ] = {}  # by cord: a cut that is asked about, and what it would do
 
         form = QGridLayout()
         form.setHorizontalSpacing(14)
@@ -167,6 +173,7 @@ class CutScreen(QWidget):
         layout.addSpacing(8)
         layout.addWidget(cuts)
         layout.addWidget(self.drawing)
+        layout.addLayout(self.asks)
         layout.addStretch(1)
         scroll = QScrollArea()
         scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)  # what is in it has the focus
@@ -239,12 +246,46 @@ class CutScreen(QWidget):
         self.why.setText(piece.why + "." + basis)
         self.drawing.show_piece(piece, system)
         self._show_options(piece, system)
+        self._show_asks(tuple(c.cord for c in piece.cuts))
+
+    def _show_asks(self, cords: tuple[str, ...]) -> None:
+        """A field for every cord: what would another cut do?"""
+        if tuple(self.given) != cords:
+            clear(self.asks)
+            self.given = {}
+            for cord in cords:
+                row = QWidget()
+                line = QHBoxLayout(row)
+                line.setContentsMargins(0, 0, 0, 0)
+                line.setSpacing(8)
+                field = length_field(f"another cut of {cord}", optional=True, width=90, hint="length")
+                field.taken.connect(self._answer)
+                said = QLabel("")
+                said.setObjectName("quiet")
+                said.setTextFormat(Qt.TextFormat.PlainText)
+                line.addWidget(QLabel(f"If you cut {cord} to"))
+                line.addWidget(field)
+                line.addWidget(said, 1)
+                self.asks.addWidget(row)
+                self.given[cord] = (field, said)
+        self._answer()
+
+    def _answer(self) -> None:
+        s, piece = self._session, self.piece
+        for cord, (field, said) in self.given.items():
+            said.setText("")
+            c = s.calibration
+            if piece is None or c is None or field.value is None or field.wrong:
+                continue
+            found = given_cut(s.weave, c, piece.counts, cord, field.value)
+            said.setText(given_words(found, piece.order, s.document.sheet.units))
 
     def _nothing(self, text: str) -> None:
         self.piece = None
         self.headline.setText(text)
         self.why.setText("")
         self.drawing.show_piece(None, "metric")
+        self._show_asks(())
         self._show_options(None, "metric")
 
     def _fill(self) -> None:
