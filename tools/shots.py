@@ -19,9 +19,12 @@ from PySide6.QtTest import QTest  # noqa: E402
 from dim_ladder.app.hang.screen import HangScreen  # noqa: E402
 from dim_ladder.app.main import application  # noqa: E402
 from dim_ladder.app.window import MainWindow  # noqa: E402
+from dim_ladder.commands.lessons import VIEWS, chart_of, planned  # noqa: E402
 from dim_ladder.commands.sheets import write_sheet  # noqa: E402
+from dim_ladder.publish.svg import to_svg  # noqa: E402
 from dim_ladder.shelf import read_document  # noqa: E402
 from dim_ladder.shelf.workshop import make_demo  # noqa: E402
+from dim_ladder.trace.display import PAPER  # noqa: E402
 
 
 def pause(ms: int) -> None:
@@ -36,6 +39,19 @@ def settle(window: MainWindow) -> None:
     while window.session.jobs.busy:
         pause(40)
     pause(80)
+
+
+def guide_pictures(window: MainWindow) -> None:
+    """The charts of the guide, from the same ties."""
+    settle(window)
+    calibration, document = window.session.calibration, window.session.document
+    folder = ROOT / "docs" / "guide" / "pictures"
+    folder.mkdir(parents=True, exist_ok=True)
+    assert calibration is not None
+    counts = planned(document.weave, calibration, document.plan)
+    for view in VIEWS:
+        chart = chart_of(document.weave, calibration, document.ties, counts, document.plan, view, PAPER)
+        (folder / f"{view}.svg").write_text(to_svg(chart.picture), encoding="utf-8")
 
 
 def main() -> None:
@@ -63,6 +79,7 @@ def main() -> None:
 
         w.show()
         shot("record", tern.stem, "view.record")
+        guide_pictures(w)
         w.run("look.names")
         shot("look")
         w.run("look.slips")

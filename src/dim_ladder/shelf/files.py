@@ -20,7 +20,10 @@ from dim_ladder.scale import Plan
 from dim_ladder.shelf.document import Document, laid
 
 FORMAT = "dim-ladder-weave"
-VERSION = 2  # 1: the first script language. 2: the whole language; how the work lies before the reader.
+VERSION = (
+    3  # 1: the first script language. 2: the whole language; how the work lies. 3: what else a tie may say.
+)
+LATER = {"kinds", "lot", "versions", "photos"}  # of a tie, from version 3 on
 SUFFIX = ".dimladder"
 MAX_BYTES = 20_000_000
 
@@ -29,7 +32,7 @@ class _File(BaseModel):
     model_config = ConfigDict(extra="forbid")
 
     format: Literal["dim-ladder-weave"]
-    version: Literal[2]
+    version: Literal[3]
     script: str
     ties: tuple[Tie, ...] = Field(default=(), max_length=20_000)
     plan: Plan = Field(default_factory=Plan)
@@ -62,6 +65,15 @@ def _migrated(data: dict[str, object], version: int) -> dict[str, object]:
                 "sheet.lie is not known in format 1", "Mend this field; the file was left as it is"
             )
         data["version"] = version = 2
+    if version == 2:  # every tie of version 2 reads the same
+        ties = data.get("ties")
+        for tie in ties if isinstance(ties, list) else ():
+            later = sorted(LATER & set(tie)) if isinstance(tie, dict) else []
+            if later:
+                raise InputError(
+                    f"ties.{later[0]} is not known in format 2", "Mend this field; the file was left as it is"
+                )
+        data["version"] = version = 3
     return data
 
 

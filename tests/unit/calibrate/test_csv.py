@@ -9,6 +9,10 @@ TIES = (
         readings=(Reading(ends=("buoy.a",), cut_mm=1000, left_mm=561.123456), Reading(ends=("tide.a", "tide.b"), cut_mm=700)),
         note="first, \"quoted\"\nsecond line",
     ),
+    Tie(
+        id="T3", length_mm=99, kinds={"tide": "cotton-3mm"}, lot="-spool 3", versions={"bar": "16238e4f4594"}, who="Wren",
+        photos=("one.jpg", "two.jpg"), readings=(Reading(ends=("tide.a",), cut_mm=800, left_g=2.25),),
+    ),
     Tie(id="=T2", counts={"bar": 3}, note="@SUM(A1)"),
 )  # fmt: skip
 
@@ -40,6 +44,8 @@ def test_lengths_may_be_written_as_makers_do():
         ("tie,units\nA,bar6\n", "not a count of units", 2),
         ("tie,minutes\nA,long\n", "not a number of minutes", 2),
         ("tie,length\n,3 cm\n", "names no tie", 2),
+        ("tie,ends,grams\nA,buoy.a,heavy\n", "not a mass in grams", 2),
+        ("tie,cords\nA,nylon\n", "not a name and a value", 2),
         ("tie,tension\nA,wild\n", "tie A", 0),
         ("tie,ends,cut\nA,buoy.a,0 cm\n", "greater than 0", 2),
     ],

@@ -1,11 +1,13 @@
 import errno
 import json
 import os
+from dataclasses import replace
 from pathlib import Path
 
 import pytest
 
 from dim_ladder.base import InputError, WorldError
+from dim_ladder.calibrate import Reading, Tie
 from dim_ladder.notation import parse_strict
 from dim_ladder.scale import Plan
 from dim_ladder.shelf import (
@@ -49,6 +51,16 @@ def test_documents_of_every_past_version_open(path):
     assert doc.ties
 
 
+def test_what_a_tie_says_is_kept(tmp_path):
+    full = Tie(
+        id="T7", kinds={"tide": "cotton-3mm"}, lot="spool 3", versions={"bar": "16238e4f4594"}, photos=("a.jpg",),
+        readings=(Reading(ends=("tide.a", "tide.b"), cut_mm=800, left_g=2.5),),
+    )  # fmt: skip
+    path = tmp_path / "a.dimladder"
+    save_document(replace(DOC, ties=(full,)), path)
+    assert read_document(path).ties == (full,)
+
+
 def changed(**fields):
     data = json.loads(document_text(DOC))
     data.update(fields)
@@ -65,7 +77,8 @@ def changed(**fields):
         ('{"format": "other"}', "is not a Dim Ladder weave"),
         (changed(version=...), "does not say its version"),
         (changed(version=True), "does not say its version"),
-        (changed(version=3), "written by a newer Dim Ladder (format 3, this one reads 2)"),
+        (changed(version=4), "written by a newer Dim Ladder (format 4, this one reads 3)"),
+        (changed(version=2, ties=[{"id": "T1", "lot": "A"}]), "ties.lot is not known in format 2"),
         (changed(extra=1), "extra: Extra inputs are not permitted"),
         (changed(plan={"risk": 7}), "plan.risk: Input should be less than 0.5"),
         (changed(plan={"size_mm": float("nan")}), "plan.size_mm"),
