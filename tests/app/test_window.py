@@ -299,8 +299,12 @@ def test_tab_goes_through_a_screen_in_the_order_of_reading(window, settled):
             ["Ladder of steps", "bar: folded over a bar; takes 25 mm of each cord"],
             "Record the first step",
         ),
-        ("view.tie", ["Ladder of steps", "tide B and C cut"], "Remove tie T1"),
-        ("view.cut", ["Ladder of steps", "size"], "bar × 12: 20.2 cm, 23 mm over"),
+        (
+            "view.tie",
+            ["Ladder of steps", "Measure everything all in one", "tide B and C cut"],
+            "Remove tie T1",
+        ),
+        ("view.cut", ["Ladder of steps", "size"], "another cut of buoy"),
     ):
         window.stage(stage)
         settled(window)

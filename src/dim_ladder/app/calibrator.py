@@ -12,7 +12,7 @@ from dim_ladder.app.state import state_folder
 from dim_ladder.app.workers import PAINTING, Jobs
 from dim_ladder.base import DimLadderError, WorldError
 from dim_ladder.calibrate import Calibration, Softness, Tie
-from dim_ladder.commands.calibrating import calibrations, keep_cords, load_cords
+from dim_ladder.commands.calibrating import Shapes, calibrations, keep_cords, load_cords
 from dim_ladder.notation import Weave
 
 CORDS = "cords.json"
@@ -28,13 +28,14 @@ class Calibrator(QObject):
         super().__init__(parent)
         self._jobs = jobs
         self._name = ""
+        self._shapes = Shapes()
         self.cords = load_cords(state_folder() / CORDS)
         self.calibration: Calibration | None = None
 
     def ask(self, weave: Weave, ties: Sequence[Tie], path: Path | None, after_ms: int) -> None:
         """From a snapshot: at once from the shapes that are known, better as they come."""
         self._name = str(path) if path else ""
-        work = partial(_fits, weave, tuple(ties), self.softness())
+        work = partial(_fits, weave, tuple(ties), self.softness(), self._shapes)
         self._jobs.follow("calibrate", work, self._fitted, self._last, self._failed, after_ms=after_ms)
 
     def softness(self) -> Softness:
@@ -69,7 +70,7 @@ class Calibrator(QObject):
 
 
 def _fits(
-    weave: Weave, ties: tuple[Tie, ...], softness: Softness, stale: Callable[[], bool]
+    weave: Weave, ties: tuple[Tie, ...], softness: Softness, shapes: Shapes, stale: Callable[[], bool]
 ) -> Iterator[Calibration]:
     """On a thread that waits while something is painted."""
 
@@ -77,4 +78,4 @@ def _fits(
         with PAINTING:
             return stale()
 
-    return calibrations(weave, ties, softness, enough)
+    return calibrations(weave, ties, softness, shapes, enough)

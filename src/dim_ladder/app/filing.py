@@ -132,6 +132,7 @@ class Filing:
         screen = self._w.screen_of("view.tie")
         if isinstance(screen, TieScreen):
             screen.instruments.show_ports()
+            screen.instruments.choice.setFocus()
 
     def tie_along(self) -> None:
         """The whole screen for one step at a time; what was tied comes back as a test tie."""

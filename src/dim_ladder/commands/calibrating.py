@@ -16,9 +16,12 @@ from dim_ladder.notation import Weave
 from dim_ladder.shape import TightShape, rough_shape, tighten
 from dim_ladder.shape.cache import key, known
 from dim_ladder.shape.tighten import job_for
+from dim_ladder.shape.value import Job
 from dim_ladder.shelf import Document, write_atomic
 
 MOST_WEAVES = 500
+MOST_SHAPES = 200
+MOST_STEPS = 16_000  # of pulling a section that has not come to rest, before it is left
 MOST_CORNERS = 200  # of the strands of a unit before it is pulled: those take about a second
 
 
@@ -29,16 +32,35 @@ def calibration_of(doc: Document, softness: Softness = UNKNOWN) -> Calibration |
     return calibrate(doc.weave, doc.ties, softness=softness)
 
 
+class Shapes:
+    """Tight shapes by what they are made from, for as long as a window is open; None where it takes too long to wait for."""
+
+    def __init__(self) -> None:
+        self._found: dict[str, TightShape | None] = {}
+
+    def get(self, name: str) -> TightShape | None:
+        """From here, or from the disk."""
+        return self._found.get(name) or known(name)
+
+    def tried(self, name: str) -> bool:
+        return name in self._found
+
+    def keep(self, name: str, shape: TightShape | None) -> None:
+        if len(self._found) >= MOST_SHAPES:
+            self._found.clear()
+        self._found[name] = shape
+
+
 def calibrations(
-    weave: Weave, ties: Sequence[Tie], softness: Softness, stop: Callable[[], bool] = lambda: False
-) -> Iterator[Calibration]:
+    weave: Weave, ties: Sequence[Tie], softness: Softness, shapes: Shapes, stop: Callable[[], bool] = lambda: False
+) -> Iterator[Calibration]:  # fmt: skip
     """The calibration with the shapes that are known at once, and again with each that comes tight. What takes many seconds
     to pull is left to who looks at it: a rough rule stands in, and the prior says which."""
     rough = rough_shape(weave)
     if not rough.sections:
         return
-    shapes: dict[str, TightShape] = {}
-    wanted = []
+    found: dict[str, TightShape] = {}
+    wanted: dict[str, Job] = {}
     for s in weave.sections:
         if s.former is not None or not s.items:
             continue
@@ -46,19 +68,24 @@ def calibrations(
             job = job_for(weave, s.name)
         except InputError:
             continue
-        found = known(key(job))
-        if found is not None:
-            shapes[s.name] = found
-        elif sum(len(x) for x in job.curves.strands) <= MOST_CORNERS:
-            wanted.append(s.name)
-    yield calibrate(weave, ties, prior_for(weave, rough, shapes=shapes, softness=softness))
-    for name in wanted:
+        shape = shapes.get(key(job))
+        if shape is not None:
+            found[s.name] = shape
+        elif sum(len(x) for x in job.curves.strands) <= MOST_CORNERS and not shapes.tried(key(job)):
+            wanted[s.name] = job
+    yield calibrate(weave, ties, prior_for(weave, rough, shapes=found, softness=softness))
+    for name, job in wanted.items():
+        shape = None
         for shape in tighten(weave, name, stop=stop):
             if stop():
                 return
-            shapes[name] = shape
-        if name in shapes:
-            yield calibrate(weave, ties, prior_for(weave, rough, shapes=shapes, softness=softness))
+            if shape.steps > MOST_STEPS:
+                shape = None
+                break
+        shapes.keep(key(job), shape)
+        if shape is not None:
+            found[name] = shape
+            yield calibrate(weave, ties, prior_for(weave, rough, shapes=found, softness=softness))
 
 
 class _Kind(BaseModel):

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from dim_ladder.base import InputError
+from dim_ladder.calibrate import Calibration
 from dim_ladder.commands.calibrating import calibration_of
 from dim_ladder.publish import Sheet, build_sheet, to_csv, to_html, to_markdown, to_pdf, to_svg
 from dim_ladder.publish.raster import to_png
@@ -14,17 +15,22 @@ from dim_ladder.shelf import Document, document_text, write_atomic
 FORMATS = ("html", "pdf", "md", "svg", "png", "csv")
 
 
-def sheet_of(doc: Document) -> Sheet:
-    """The sheet of a document as data. Raises InputError when its steps cannot be traced."""
-    return build_sheet(doc.weave, calibration_of(doc), doc.plan, doc.sheet)
+def sheet_of(doc: Document, calibration: Calibration | None = None) -> Sheet:
+    """The sheet of a document as data. calibration : where it is known already; else all shapes are waited for.
+
+    Raises InputError when its steps cannot be traced.
+    """
+    return build_sheet(doc.weave, calibration or calibration_of(doc), doc.plan, doc.sheet)
 
 
-def write_sheet(doc: Document, folder: Path, formats: Sequence[str], paper: str = "A4") -> list[Path]:
+def write_sheet(
+    doc: Document, folder: Path, formats: Sequence[str], paper: str = "A4", calibration: Calibration | None = None
+) -> list[Path]:  # fmt: skip
     """Write the sheet of a document into a folder, one file a format (SVG and PNG: one a picture)."""
     for f in formats:
         if f not in FORMATS:
             raise InputError(f"there is no format “{f}” yet", f"Formats are {', '.join(FORMATS)}")
-    sheet = sheet_of(doc)
+    sheet = sheet_of(doc, calibration)
     stem = file_stem(doc.weave.name)
     files: dict[str, str | bytes] = {}
     pictures = {

@@ -259,7 +259,7 @@ class CutScreen(QWidget):
                 line.setContentsMargins(0, 0, 0, 0)
                 line.setSpacing(8)
                 field = length_field(f"another cut of {cord}", optional=True, width=90, hint="length")
-                field.taken.connect(self._answer)
+                field.textChanged.connect(self._answer)
                 said = QLabel("")
                 said.setObjectName("quiet")
                 said.setTextFormat(Qt.TextFormat.PlainText)
@@ -270,7 +270,7 @@ class CutScreen(QWidget):
                 self.given[cord] = (field, said)
         self._answer()
 
-    def _answer(self) -> None:
+    def _answer(self, _text: str = "") -> None:
         s, piece = self._session, self.piece
         for cord, (field, said) in self.given.items():
             said.setText("")

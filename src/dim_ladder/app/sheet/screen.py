@@ -26,6 +26,7 @@ from dim_ladder.app.session import Session
 from dim_ladder.app.sheet.pages import PagesView
 from dim_ladder.app.theme import sized
 from dim_ladder.base import DimLadderError, InputError, format_length, read_length
+from dim_ladder.calibrate import Calibration
 from dim_ladder.commands import SetSheet
 from dim_ladder.commands.sheets import sheet_of, write_sheet
 from dim_ladder.publish import SheetChoices, SizeRow, to_pdf
@@ -118,6 +119,7 @@ class SheetScreen(QWidget):
         self._resized.setInterval(120)
         self._resized.timeout.connect(self.render_preview)
         session.changed.connect(self._outdate)
+        session.calibrated.connect(self._refitted)
         self._outdate()
 
     def _choice(
@@ -184,6 +186,12 @@ class SheetScreen(QWidget):
         if self.isVisible():
             self.render_preview()
 
+    def _refitted(self) -> None:
+        """The cuts on it may be others."""
+        self._stale = True
+        if self.isVisible():
+            self.render_preview()
+
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
         if self._stale:
@@ -196,11 +204,16 @@ class SheetScreen(QWidget):
 
     def render_preview(self) -> None:
         """Make the PDF and its pages on a thread and show them."""
-        document, width = self._session.document, self.view.wanted_width()
+        document, calibration, width = self._session.document, self._known(), self.view.wanted_width()
         self._stale = False
         self._session.jobs.ask(
-            "preview-sheet", lambda: _preview(document, width), self._rendered, self._failed
+            "preview-sheet", lambda: _preview(document, calibration, width), self._rendered, self._failed
         )
+
+    def _known(self) -> Calibration | None:
+        """The calibration that the other screens show: the sheet says the same numbers."""
+        c = self._session.calibration
+        return c if c is not None and c.is_of(self._session.weave) else None
 
     def _rendered(self, made: tuple[bytes, tuple[PageImage, ...]]) -> None:
         self.pdf = made[0]
@@ -225,11 +238,11 @@ class SheetScreen(QWidget):
             if not chosen:
                 return
             folder = Path(chosen)
-        document, target = self._session.document, folder
+        document, calibration, target = self._session.document, self._known(), folder
         self._session.said.emit("Publishing…")
         self._session.jobs.ask(
             "publish",
-            lambda: _write(document, target),
+            lambda: _write(document, calibration, target),
             self._written,
             lambda e: self._session.said.emit(str(e)),
         )
@@ -240,13 +253,15 @@ class SheetScreen(QWidget):
         self._session.said.emit(f"Published in {files[0].parent}: {names}")
 
 
-def _preview(document: Document, width: int) -> tuple[bytes, tuple[PageImage, ...]]:
-    pdf = to_pdf(sheet_of(document))
+def _preview(
+    document: Document, calibration: Calibration | None, width: int
+) -> tuple[bytes, tuple[PageImage, ...]]:
+    pdf = to_pdf(sheet_of(document, calibration))
     return pdf, draw_pages(pdf, width)
 
 
-def _write(document: Document, folder: Path) -> list[Path]:
-    return write_sheet(document, folder, ("html", "pdf", "csv"))
+def _write(document: Document, calibration: Calibration | None, folder: Path) -> list[Path]:
+    return write_sheet(document, folder, ("html", "pdf", "csv"), calibration=calibration)
 
 
 def read_sizes(text: str) -> tuple[SizeRow, ...]:

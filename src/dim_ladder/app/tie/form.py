@@ -101,11 +101,13 @@ class Asked:
 
 
 class TieForm(QWidget):
-    """edited : something in it changed. logged : the person asks to keep it."""
+    """edited : something in it changed. logged : the person asks to keep it. left_off : a change is given up. built : its
+    fields are other ones."""
 
     edited = Signal()
     logged = Signal()
     left_off = Signal()
+    built = Signal()
 
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -153,6 +155,7 @@ class TieForm(QWidget):
         self._layout.addWidget(self._cords(kept))
         self._layout.addWidget(self._after(texts))
         self._layout.addStretch(1)
+        self.built.emit()
 
     def _texts(self) -> dict[str, str]:
         found = {f"units of {name}": f.text() for name, f in self.counts.items()}

@@ -94,7 +94,6 @@ class Instruments(QWidget):
             self.choice.addItem(f"{device}  {words}" if words != device else device, device)
         for kind, made in KINDS.items():
             self.choice.addItem(f"simulated {made.words}", f"simulated:{kind}")
-        self.choice.setFocus()
 
     # -- connecting --------------------------------------------------------------------------------
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from functools import partial
+from itertools import pairwise
 
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QShowEvent
@@ -60,6 +61,7 @@ class TieScreen(QWidget):
         self.form.edited.connect(self._timer.start)
         self.form.logged.connect(self.log_tie)
         self.form.left_off.connect(self._forget)
+        self.form.built.connect(self._order)
         self.lessons.asked.connect(self._ask_lesson)
         self.lessons.fixed.connect(self._fix)
         self.lessons.removed.connect(self._remove)
@@ -86,10 +88,24 @@ class TieScreen(QWidget):
     def refresh(self) -> None:
         self.form.refresh()
         self.lessons.fill_list(self._session.document.ties)
+        self._order()
         self._show()
+
+    def _order(self) -> None:
+        """Tab goes from field to field as they are read, whenever they were made."""
+        parts = (self.form, self.instruments, self.lessons)
+        found = [
+            w
+            for part in parts
+            for w in part.findChildren(QWidget)
+            if w.focusPolicy() & Qt.FocusPolicy.TabFocus and w.window() is self.window()
+        ]
+        for before, after in pairwise([self, *found]):
+            QWidget.setTabOrder(before, after)
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
+        self._order()
         self._show()
 
     # -- the tie -----------------------------------------------------------------------------------
