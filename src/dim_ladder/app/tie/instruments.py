@@ -26,6 +26,7 @@ from dim_ladder.instruments import KINDS, Measure, Port, Simulated, ports
 
 STEP = {False: 1.5, True: 0.2}  # mm and g by which a value must change to count as a hand's doing
 LOOK_MS = 500
+NAMELESS = "n/a"
 
 
 class Ear(QObject):
@@ -90,10 +91,16 @@ class Instruments(QWidget):
     def show_ports(self) -> None:
         """What can be connected now."""
         self.choice.clear()
-        for device, words in ports():
-            self.choice.addItem(f"{device}  {words}" if words != device else device, device)
+        there = ports()
+        # What a machine has built in without anything on it stands last.
+        for device, words in there:
+            if words != NAMELESS:
+                self.choice.addItem(f"{device}  {words}" if words != device else device, device)
         for kind, made in KINDS.items():
             self.choice.addItem(f"simulated {made.words}", f"simulated:{kind}")
+        for device, words in there:
+            if words == NAMELESS:
+                self.choice.addItem(device, device)
 
     # -- connecting --------------------------------------------------------------------------------
 
