@@ -41,7 +41,7 @@ def main() -> int:
         step("core without Qt", [*pytest, "-p", "no:pytest-qt", "-n", "2", *core], DIM_LADDER_NO_QT="1"),
         step(
             "windows",
-            [*pytest, *QT, "tests/app", "tests/journeys"],
+            [*pytest, *QT, "-n", "2", "tests/app", "tests/journeys"],
             QT_QPA_PLATFORM=OFFSCREEN,
             DIM_LADDER_OFFSCREEN="1",
         ),
