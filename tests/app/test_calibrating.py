@@ -6,7 +6,7 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QFileDialog, QLabel, QPushButton
 
-from dim_ladder.app.tie.form import read_left
+from dim_ladder.app.tie.reading import read_left
 from dim_ladder.base import InputError
 from dim_ladder.commands import AddTie, ReplaceTie
 from helpers.ties import tie

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from functools import partial
 
@@ -21,19 +20,15 @@ from PySide6.QtWidgets import (
 
 from dim_ladder.app.look.faceview import FaceView
 from dim_ladder.app.look.gallery import Gallery
-from dim_ladder.app.look.shown import Shown, shown, shown_whole, units_for
+from dim_ladder.app.look.shown import Shown, pieces_of, shown, shown_whole, units_for
 from dim_ladder.app.look.tightener import Answer, Tightener, content_of
 from dim_ladder.app.look.words import honest_words, kept_words, size_words
 from dim_ladder.app.painting import PictureView
 from dim_ladder.app.session import Session
 from dim_ladder.app.theme import sized, theme
-from dim_ladder.app.workers import PAINTING
 from dim_ladder.base import DimLadderError, format_length
-from dim_ladder.calibrate import Calibration
-from dim_ladder.commands.piece import pieces
 from dim_ladder.commands.table import action
-from dim_ladder.notation import Section, Weave
-from dim_ladder.scale import Plan
+from dim_ladder.notation import Section
 from dim_ladder.shape import TightShape
 from dim_ladder.shape.charts import contact_map, cord_bars, packing_chart
 from dim_ladder.shape.faces import SIDES, Cords, beads_of
@@ -371,7 +366,7 @@ class LookScreen(QWidget):
         content = f"{s.document.plan!r} {len(s.document.ties)} {content_of(s.weave, s.weave.sections[-1])}"
         if content != self._whole_of:
             self._whole_of = content
-            work = partial(_pieces, s.weave, s.calibration, s.document.plan)
+            work = partial(pieces_of, s.weave, s.calibration, s.document.plan)
             s.jobs.follow("look-piece", work, self._pieced, self._pieced, self._unpieced)
 
     def _pieced(self, piece: Whole | None) -> None:
@@ -403,15 +398,3 @@ class LookScreen(QWidget):
             return {}
         cords = self.tightener.answer.cords
         return {f"{section.name}-{side}": self._shown(self.shape, cords, side).make(24.0) for side in SIDES}
-
-
-def _pieces(
-    weave: Weave, calibration: Calibration | None, plan: Plan, stale: Callable[[], bool]
-) -> Iterator[Whole]:
-    """The piece as it comes together, on a thread that waits while something is painted."""
-
-    def enough() -> bool:
-        with PAINTING:
-            return stale()
-
-    return pieces(weave, calibration, plan, enough)

@@ -2,10 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from functools import partial
 
+from dim_ladder.app.workers import PAINTING
+from dim_ladder.calibrate import Calibration
+from dim_ladder.commands.piece import pieces
+from dim_ladder.notation import Weave
+from dim_ladder.scale import Plan
 from dim_ladder.shape import TightShape
 from dim_ladder.shape.faces import NAMES, Bead, Cords, draw, extent, strands_of, title_of, view_of
 from dim_ladder.shape.whole import RULER, Whole, laid, whole_picture
@@ -55,3 +60,15 @@ def shown_whole(piece: Whole, side: str, ink: Ink) -> Shown:
 
 def _whole(piece: Whole, side: str, ink: Ink, scale: float) -> Picture:
     return whole_picture(piece, side, scale=scale, ink=ink, lying=True)
+
+
+def pieces_of(
+    weave: Weave, calibration: Calibration | None, plan: Plan, stale: Callable[[], bool]
+) -> Iterator[Whole]:
+    """The piece as it comes together, on a thread that waits while something is painted."""
+
+    def enough() -> bool:
+        with PAINTING:
+            return stale()
+
+    return pieces(weave, calibration, plan, enough)

@@ -20,7 +20,8 @@ from PySide6.QtWidgets import (
 from dim_ladder.app.fields import Field, clear
 from dim_ladder.app.session import Session
 from dim_ladder.app.theme import mono, sized
-from dim_ladder.app.tie.form import TieForm, read_left
+from dim_ladder.app.tie.form import TieForm
+from dim_ladder.app.tie.reading import read_left
 from dim_ladder.base import DimLadderError
 from dim_ladder.instruments import KINDS, Measure, Port, Simulated, ports
 

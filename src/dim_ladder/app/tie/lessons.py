@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QLabel, QPushBu
 from dim_ladder.app.fields import clear
 from dim_ladder.app.theme import mono, sized, theme
 from dim_ladder.app.tie.chartview import ChartBox
-from dim_ladder.app.tie.form import quiet
+from dim_ladder.app.tie.reading import quiet
 from dim_ladder.base import format_length
 from dim_ladder.calibrate import Calibration, Tie
 from dim_ladder.calibrate.misfit import Misfit

@@ -21,9 +21,10 @@ from PySide6.QtWidgets import (
 from dim_ladder.app.fields import Field
 from dim_ladder.app.session import Session
 from dim_ladder.app.theme import theme
-from dim_ladder.app.tie.form import Asked, TieForm
+from dim_ladder.app.tie.form import TieForm
 from dim_ladder.app.tie.instruments import Instruments
 from dim_ladder.app.tie.lessons import Lessons
+from dim_ladder.app.tie.reading import Asked
 from dim_ladder.base import DimLadderError
 from dim_ladder.calibrate import Calibration, Tie, calibrate
 from dim_ladder.calibrate.prior import Prior
