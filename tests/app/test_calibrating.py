@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QFileDialog, QLabel, QPushButton
 
 from dim_ladder.app.tie.reading import read_left
 from dim_ladder.base import InputError
-from dim_ladder.commands import AddTie, ReplaceTie
+from dim_ladder.commands import AddItem, AddTie, ReplaceTie
 from helpers.ties import tie
 
 
@@ -103,6 +103,22 @@ def test_a_logged_tie_is_changed_and_taken_back(window, ties, settled):
     assert ties.lines[0].cut.text() == ""
 
 
+def test_ties_of_another_version_are_left_out_until_they_are_said_to_be_right(window, ties, settled):
+    type_in(ties, (("80 cm", "44 cm"), ("1 m", "56.5 cm"), ("1 m", "54 cm")))
+    assert ties.log_tie()
+    window.session.do(AddItem(section="bar", text="half-right (1 | 2 3 | 4)"))
+    settled(window)
+    assert window.session.calibration.data.outdated == ("T5",)
+    assert "T5: tied on another version of bar" in texts(ties.lessons)
+    button(ties.lessons, "They are still right: count them").click()
+    settled(window)
+    assert window.session.calibration.data.outdated == ()
+    assert "T5" in window.session.calibration.data.ids
+    window.run("edit.undo")
+    settled(window)
+    assert window.session.calibration.data.outdated == ("T5",)
+
+
 # -- judgement -------------------------------------------------------------------------------------
 
 
@@ -111,7 +127,7 @@ def test_a_slip_is_pointed_out_while_it_is_typed_and_mended_by_one_click(window,
     settled(window)
     QTest.qWait(200)
     settled(window)
-    assert "does not fit" in texts(ties.lessons)
+    assert "T5 does not fit: buoy A took" in texts(ties.lessons)
     assert "read in inches" in texts(ties.lessons)
     button(ties.lessons, "Change it so").click()
     assert ties.lines[1].left.value == pytest.approx(222 * 2.54, abs=0.1)
@@ -188,7 +204,7 @@ def test_charts_can_be_asked_stepped_through_read_and_saved(window, ties, settle
         box.view.setFocus()
         QTest.keyClick(box.view, Qt.Key.Key_Right)
         spot = box.view.spot
-        assert box.words.text() == spot.text
+        assert box.words.text() == ties._named(spot.text)
         # The pointer finds the same point.
         QTest.keyClick(box.view, Qt.Key.Key_Left)
         at = box.view._origin + QPointF(spot.x, spot.y) * box.view._scale

@@ -17,6 +17,7 @@ LENGTH_MM = 2.0  # tied length, read off a tape
 SCALE_G = 0.05  # a pocket scale
 GRAMS_SPREAD = 0.03  # mass of a metre against what its kind should have, the same for a lot
 CORD, MASS, LENGTH = 0, 1, 2
+OTHER = "tied on another version of"
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,7 +40,7 @@ class Data:
     """Rows in order of ties. value, sd, cut : (n,). kind, tie : (n,). ends : (n, roles). counts : (ties, sections) units
     that are known; missing : (ties, sections), 1 where the units of a section are not. kinds : names of kinds of cord.
     share : (ties, roles, kinds). ratio : (ties, roles) and (ties,), cord diameters against those of the weave now. grams :
-    (n, kinds) whose mass was taken. foreign : whether a tie is of other kinds than the weave."""
+    (n, kinds) whose mass was taken. foreign : whether a tie is of other kinds than the weave. outdated : ids of ties that were tied on another version."""
 
     rows: tuple[Row, ...]
     value: Array
@@ -58,6 +59,7 @@ class Data:
     now: Array
     ids: tuple[str, ...]
     left_out: tuple[str, ...]
+    outdated: tuple[str, ...]
 
     @property
     def ties(self) -> int:
@@ -75,11 +77,14 @@ def collect(prior: Prior, ties: Sequence[Tie], known: Sequence[str] = ()) -> Dat
     rows: list[Row] = []
     weights = _weights(prior)
     ids: list[str] = []
+    outdated: list[str] = []
     counts, missing, share, ratio, ratio_length = [], [], [], [], []
     for tie in ties:
         found = _counts(prior, tie)
         if isinstance(found, str):
             left_out.append(f"{tie.id}: {found}")
+            if found.startswith(OTHER):
+                outdated.append(tie.id)
             continue
         own = {c: tie.kinds.get(c, k) for c, k in prior.kind_of.items()}
         k = len(ids)
@@ -120,14 +125,18 @@ def collect(prior: Prior, ties: Sequence[Tie], known: Sequence[str] = ()) -> Dat
         _share(prior, prior.kind_of, kinds, weights),
         tuple(ids),
         tuple(left_out),
+        tuple(outdated),
     )
 
 
 def _counts(prior: Prior, tie: Tie) -> tuple[list[float], list[float]] | str:
     """Units of every section, and which are not known; or why the tie cannot be used."""
-    other = [s for s, v in tie.versions.items() if s in prior.versions and prior.versions[s] != v]
+    other = [
+        s for s, v in tie.versions.items()
+        if prior.versions.get(s, v) != v and (tie.counts.get(s) or not any(tie.counts.values()))
+    ]  # fmt: skip
     if other:
-        return f"tied on another version of {', '.join(other)}"
+        return f"{OTHER} {', '.join(other)}"
     counts = [float(tie.counts.get(s, 0)) for s in prior.sections]
     none = [0.0] * len(counts)
     if any(counts):

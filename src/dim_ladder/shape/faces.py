@@ -15,7 +15,7 @@ from dim_ladder.shape.rope import Array, turned
 from dim_ladder.shape.sheath import Look, Piece, bead_piece, cord_pieces, sheath_of
 from dim_ladder.shape.value import TightShape
 from dim_ladder.trace import trace
-from dim_ladder.trace.display import PAPER, Disc, Ink, Label, Picture, Shape
+from dim_ladder.trace.display import PAPER, Command, Disc, Ink, Label, Line, Picture, Shape
 from dim_ladder.trace.look import end_colours, end_patterns, letter
 
 SIDES = ("front", "back", "edge")
@@ -25,6 +25,8 @@ STRAIGHT, BEND, DIVE = (
     0.8,
     0.6,
 )  # of thin cord: times as far where it is straight; turn, depth from point to point
+STROKE = 12  # points of a path, about
+LAYER = 0.4  # diameters of depth in which thin pieces are drawn together: cords that cross are further apart
 MARGIN = 0.8  # diameters
 TAIL = 2.5  # diameters of straight tail that are shown of a held knot
 NAMES = 22.0  # pixels above and below, where ends are named
@@ -236,7 +238,7 @@ def draw(
         bead_piece((flat[0] - low) * scale + shift, float(z[0]) + b.radius, b.radius * scale, b.colour)
         for b, flat, z in balls
     ]
-    shapes: list[Shape] = [x for piece in sorted(pieces, key=_depth) for x in piece.lines]
+    shapes: list[Shape] = _in_layers(sorted(pieces, key=_depth))
     size = (high - low) * scale + np.array([0.0, 2 * above])
     if names:
         shapes += _names(strands, seen, low, scale, shift, float(size[1]), ink)
@@ -245,6 +247,37 @@ def draw(
 
 def _depth(piece: Piece) -> float:
     return piece.depth
+
+
+def _in_layers(pieces: Sequence[Piece]) -> list[Shape]:
+    """Pieces from far to near. Thin ones of about one depth cannot cross: all their outlines are one path, and all their
+    bodies, of a colour: no seam shows where pieces meet. Paths are kept short, because long ones are slow to paint."""
+    out: list[Shape] = []
+    layer: dict[tuple[int, str, float], list[list[Command]]] = {}
+    floor = 0.0
+
+    def draw_layer() -> None:
+        for key in sorted(layer):
+            out.extend(Line(tuple(path), key[2], key[1]) for path in layer[key])
+        layer.clear()
+
+    for piece in pieces:
+        if not piece.thin:
+            draw_layer()
+            out.extend(piece.lines)
+            continue
+        if layer and piece.depth - floor > LAYER:
+            draw_layer()
+        if not layer:
+            floor = piece.depth
+        for k, line in enumerate(piece.lines):
+            if isinstance(line, Line):
+                paths = layer.setdefault((k, line.colour, line.width), [[]])
+                if len(paths[-1]) >= STROKE:
+                    paths.append([])
+                paths[-1].extend(line.path)
+    draw_layer()
+    return out
 
 
 def _names(

@@ -50,10 +50,11 @@ class Look:
 
 
 class Piece(NamedTuple):
-    """A short piece of cord as it is drawn. depth : of its middle."""
+    """A short piece of cord as it is drawn. depth : of its middle. thin : without a sheath."""
 
     depth: float
     lines: tuple[Line | Disc, ...]
+    thin: bool = False
 
 
 def cord_pieces(line: Array, look: Look, width: float, near: float, far: float, ink: Ink) -> list[Piece]:
@@ -110,7 +111,7 @@ def cord_pieces(line: Array, look: Look, width: float, near: float, far: float, 
             made.append(Line(tuple(marks[k]), width * 0.055, tones["mark"]))
         if not plain:
             made.append(Line(_begin(glint[a:b]), width * 0.075, tones["glint"]))
-        out.append(Piece(z, tuple(made)))
+        out.append(Piece(z, tuple(made), plain))
     return out
 
 

@@ -120,9 +120,9 @@ class ChartView(QWidget):
 class ChartBox(QWidget):
     """The chart, what is asked of it, its table, and saving it."""
 
-    def __init__(self, say: Callable[[str], None], attempt: Callable[[Callable[[], object]], object], parent: QWidget | None = None) -> None:  # fmt: skip
+    def __init__(self, say: Callable[[str], None], attempt: Callable[[Callable[[], object]], object], named: Callable[[str], str], parent: QWidget | None = None) -> None:  # fmt: skip
         super().__init__(parent)
-        self._say, self._attempt = say, attempt
+        self._say, self._attempt, self._named = say, attempt, named
         self._chart: Chart | None = None
         self.view = ChartView()
         self.table = QTableWidget()
@@ -165,12 +165,12 @@ class ChartBox(QWidget):
         self.table.setRowCount(len(rows))
         for r, row in enumerate(rows):
             for c, text in enumerate(row):
-                self.table.setItem(r, c, QTableWidgetItem(text))
+                self.table.setItem(r, c, QTableWidgetItem(self._named(text)))
         self.table.resizeColumnsToContents()
         self.stack.setFixedHeight(self.view.sizeHint().height())
 
     def _asked(self, spot: Spot | None) -> None:
-        self.words.setText(spot.text if spot else "")
+        self.words.setText(self._named(spot.text) if spot else "")
 
     def _turn(self, _checked: bool = False) -> None:
         table = self.stack.currentIndex() == 0

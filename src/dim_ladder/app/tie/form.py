@@ -353,7 +353,7 @@ class TieForm(QWidget):
             "id": f"T{max(numbers, default=0) + 1}",
             "date": datetime.date.today().isoformat(),
             "kinds": {cord.name: cord.kind for cord in document.weave.cords},
-            "versions": dict(c.prior.versions) if c else {},
+            "versions": dict(c.prior.versions) if c and c.is_of(document.weave) else {},
         }
 
     @property

@@ -21,15 +21,22 @@ SHOWN = 8  # ties in the list, the newest first
 
 
 class Lessons(QWidget):
-    """asked : another chart is wanted. fixed : a tie as it should be. removed, changed : a tie, by its id."""
+    """asked : another chart is wanted. fixed : a tie as it should be. removed, changed : a tie, by its id. outdated :
+    ties of another version are still right."""
 
     asked = Signal()
     fixed = Signal(object)
     removed = Signal(str)
     changed = Signal(str)
+    outdated = Signal()
 
-    def __init__(self, say: Callable[[str], None], attempt: Callable[[Callable[[], object]], object], parent: QWidget | None = None) -> None:  # fmt: skip
+    def __init__(
+        self, say: Callable[[str], None], attempt: Callable[[Callable[[], object]], object], named: Callable[[str], str],
+        parent: QWidget | None = None,
+    ) -> None:  # fmt: skip
+        """named : a text with ends as makers see them, by their letters."""
         super().__init__(parent)
+        self._named = named
         self.headline = QLabel()
         self.headline.setFont(sized(1.15, True))
         self.headline.setWordWrap(True)
@@ -47,7 +54,7 @@ class Lessons(QWidget):
         self.notes = quiet("")
         self.notes.setWordWrap(True)
         self.notes.setTextFormat(Qt.TextFormat.PlainText)
-        self.chart = ChartBox(say, attempt)
+        self.chart = ChartBox(say, attempt, named)
         self.chart.view.chosen.connect(self._chosen)
         self.pills = QButtonGroup(self)
         views = QHBoxLayout()
@@ -115,9 +122,21 @@ class Lessons(QWidget):
         if c.refusal:
             self.cards.addWidget(self._card(f"Not to be relied on: {c.refusal}.", None))
         for misfit in lesson.misfits[:3]:
-            self.cards.addWidget(self._card(misfit.words, misfit))
+            self.cards.addWidget(self._card(self._named(misfit.words), misfit))
         for why in c.left_out[:3]:
-            self.cards.addWidget(quiet(f"Left out: {why}"))
+            self.cards.addWidget(quiet(f"Left out: {self._named(why)}"))
+        if c.data.outdated:
+            again = QPushButton("They are still right: count them")
+            again.setToolTip(
+                "Ties of another version of the weave count as if they had been tied on this one"
+            )
+            again.clicked.connect(self.outdated)
+            row = QHBoxLayout()
+            row.addWidget(again)
+            row.addStretch(1)
+            holder = QWidget()
+            holder.setLayout(row)
+            self.cards.addWidget(holder)
         self.advice.setText("\n".join(f"Next: {a.words}." for a in lesson.next_ties[:2]))
         self.advice.setVisible(bool(lesson.next_ties))
         notes = [r.words for r in lesson.rules]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from functools import partial
 from itertools import pairwise
@@ -30,6 +31,8 @@ from dim_ladder.calibrate import Calibration, Tie, calibrate
 from dim_ladder.calibrate.prior import Prior
 from dim_ladder.commands import AddTie, RemoveTie, ReplaceTie
 from dim_ladder.commands.lessons import Lesson, lesson
+from dim_ladder.notation import working_ends
+from dim_ladder.trace.look import letter
 
 TYPED_MS = 150  # after the last key, what is typed is looked at
 
@@ -45,7 +48,7 @@ class TieScreen(QWidget):
         self._timer.setInterval(TYPED_MS)
         self._timer.timeout.connect(self._ask_preview)
         self.form = TieForm(session)
-        self.lessons = Lessons(session.said.emit, self._attempt)
+        self.lessons = Lessons(session.said.emit, self._attempt, self._named)
         layout = QHBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
@@ -67,6 +70,7 @@ class TieScreen(QWidget):
         self.lessons.fixed.connect(self._fix)
         self.lessons.removed.connect(self._remove)
         self.lessons.changed.connect(self._change)
+        self.lessons.outdated.connect(self._still_right)
         session.changed.connect(self.refresh)
         session.calibrated.connect(self._show)
         self.refresh()
@@ -85,6 +89,20 @@ class TieScreen(QWidget):
             work()
         except DimLadderError as e:
             self._session.said.emit(str(e))
+
+    def _named(self, text: str) -> str:
+        """A text with ends as they stand on the form: by cord and letter."""
+        for k, end in enumerate(working_ends(self._session.weave)):
+            text = re.sub(rf"(?<![\w.]){re.escape(end)}(?!\w)", f"{end.split('.')[0]} {letter(k)}", text)
+        return text
+
+    def _still_right(self) -> None:
+        """Ties of another version count as if they had been tied on this one."""
+        c = self._session.calibration
+        for tie in self._session.document.ties:
+            if c is not None and tie.id in c.data.outdated:
+                now = {s: c.prior.versions.get(s, v) for s, v in tie.versions.items()}
+                self._session.do(ReplaceTie(id=tie.id, tie=tie.model_copy(update={"versions": now})))
 
     def refresh(self) -> None:
         self.form.refresh()
