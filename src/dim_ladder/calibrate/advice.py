@@ -24,7 +24,7 @@ WORTH = 0.1  # of the gain, below which measuring every end by itself is not wor
 
 @dataclass(frozen=True, slots=True)
 class Candidate:
-    """A test tie that could be made. units : of which section. apart : every end measured by itself, else the ends of a
+    """A test tie that could be made. units : of which section, "" for a whole piece. apart : every end measured by itself, else the ends of a
     cord together. before_mm, after_mm : spread (sd) of the planned piece's cord. cord_mm : what it takes. gain : mm of spread
     that a metre takes away, where as much cord as the planned piece takes is spent on ties like it: the first tie of few
     units looks cheap, the fifth of them does not."""
@@ -41,8 +41,9 @@ class Candidate:
     def words(self) -> str:
         how = "measure every end by itself" if self.apart else "measure both ends of a cord together"
         part = 1 - self.after_mm / self.before_mm if self.before_mm else 0.0
+        what = f"{self.units} × {self.section}" if self.section else "one whole piece"
         return (
-            f"Tie {self.units} × {self.section} and {how}: takes {self.cord_mm / 1000:.1f} m and narrows the planned cut by "
+            f"Tie {what} and {how}: takes {self.cord_mm / 1000:.1f} m and narrows the planned cut by "
             f"{part:.0%}"
         )
 
@@ -50,9 +51,13 @@ class Candidate:
 def advice(calibration: Calibration, planned: Mapping[str, float], most: int = 3) -> tuple[Candidate, ...]:
     """The best few, by gain for a metre; none where a tie would hardly narrow anything. planned : units by section."""
     found: list[Candidate] = []
-    for section in calibration.prior.sections:
-        if planned.get(section, 0) <= 0:
-            continue
+    prior = calibration.prior
+    grows = [s for s in prior.fits if planned.get(s, 0) > 0]
+    if not grows and any(planned.get(s, 0) > 0 for s in prior.sections):
+        # Nothing grows with the size: a piece is tied whole.
+        whole = [_candidate(calibration, planned, "", 1, apart) for apart in (False, True)]
+        found += whole
+    for section in grows:
         for apart in (True, False):
             own = [_candidate(calibration, planned, section, n, apart) for n in UNITS]
             found.append(max(own, key=lambda c: c.gain))
@@ -76,7 +81,9 @@ def example(calibration: Calibration, section: str, units: int, apart: bool) -> 
         cords = dict.fromkeys(e.split(".")[0] for e in prior.role_of)
         groups = [tuple(e for e in prior.role_of if e.split(".")[0] == c) for c in cords]
     readings = tuple(Reading(ends=g, cut_mm=2.0, left_mm=1.0) for g in groups)
-    counts = {**{s: n for s, n in prior.fixed.items() if s in prior.sections}, section: units}
+    counts = {s: n for s, n in prior.fixed.items() if s in prior.sections}
+    if section:
+        counts[section] = units
     return Tie(id="next", counts=counts, length_mm=1.0, readings=readings)
 
 

@@ -86,11 +86,11 @@ def misfit_of(calibration: Calibration, ties: tuple[Tie, ...], tie: Tie) -> Misf
 
 def _chance(p: Predicted) -> float:
     """How many ties would lie further off than this one: of the squared distance, over the grid."""
-    from scipy.stats import chi2
+    from scipy.special import chdtrc  # of chi squared; slow to load
 
     off = p.data.value - p.mean
     far = (off * np.linalg.solve(p.cov, off[..., None])[..., 0]).sum(1)
-    return float(p.weight @ chi2.sf(far, off.shape[1]))
+    return float(p.weight @ chdtrc(off.shape[1], far))
 
 
 def _stands_out(p: Predicted) -> tuple[int, float]:

@@ -156,9 +156,10 @@ def _readings(prior: Prior, tie: Tie, k: int, own: dict[str, str], left_out: lis
         if unknown:
             left_out.append(f"{tie.id}: {', '.join(unknown)} is not in this weave")
             continue
-        per_role = tuple(float(sum(prior.role_of[e] == role for e in r.ends)) for role in prior.roles)
-        name = " and ".join(r.ends)
-        many = float(np.sqrt(len(r.ends)))
+        ends = tuple(dict.fromkeys(r.ends))
+        per_role = tuple(float(sum(prior.role_of[e] == role for e in ends)) for role in prior.roles)
+        name = " and ".join(ends)
+        many = float(np.sqrt(len(ends)))
         if r.cut_mm is None:
             left_out.append(f"{tie.id}: {name} has no cut length")
         elif r.left_mm is not None:
@@ -170,6 +171,9 @@ def _readings(prior: Prior, tie: Tie, k: int, own: dict[str, str], left_out: lis
         elif r.left_g is not None:
             per_mm = _grams(r, own) / 1000
             sd = float(np.hypot(SCALE_G / per_mm, READING_MM))
+            if r.left_g / per_mm >= r.cut_mm * (1 + 3 * GRAMS_SPREAD):
+                left_out.append(f"{tie.id}: what was left of {name} weighs more than what was cut")
+                continue
             out.append(Row(k, MASS, r.left_g / per_mm, sd, per_role, r.cut_mm, i, name))
         else:
             left_out.append(f"{tie.id}: nothing says what was left of {name}")

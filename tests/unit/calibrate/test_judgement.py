@@ -115,6 +115,15 @@ def test_what_to_tie_next_narrows_the_cut_for_the_cord_it_takes():
     assert advice(many, {"bar": 10}) == ()  # there is nothing left to gain
 
 
+def test_work_that_does_not_grow_is_tied_whole():
+    text = TERN.replace("section bar: body, fit pairs", "section bar: body, repeat 6")
+    c = calibrate(parse_strict(text), ())
+    (first, *_) = advice(c, {"bar": 6})
+    assert (first.section, first.units) == ("", 1)
+    assert first.words.startswith("Tie one whole piece and")
+    assert first.after_mm < first.before_mm
+
+
 def test_drift_is_spoken_of_where_it_is_more_than_chance():
     steady = tuple(
         tie(

@@ -176,6 +176,19 @@ def test_leftovers_that_were_only_weighed_count_by_their_mass():
     assert c.readings == 4
 
 
+def test_readings_that_cannot_be_are_left_out_and_said():
+    heavy = Tie(id="T1", counts={"bar": 6}, readings=(Reading(ends=("buoy.a",), cut_mm=1000, left_g=50),))
+    assert "weighs more than what was cut" in calibrate(W, (heavy,)).left_out[0]
+    swapped = Tie(id="T2", counts={"bar": 6}, readings=(Reading(ends=("buoy.a",), cut_mm=100, left_mm=200),))
+    assert "more of buoy.a is left over than was cut" in calibrate(W, (swapped,)).left_out[0]
+    one = Tie(id="T3", counts={"bar": 6}, readings=(Reading(ends=("buoy.a",), cut_mm=1000, left_mm=560),))
+    twice = one.model_copy(
+        update={"readings": (Reading(ends=("buoy.a", "buoy.a"), cut_mm=1000, left_mm=560),)}
+    )
+    counts = {"bar": 10}
+    assert calibrate(W, (twice,)).need("buoy.a", counts) == calibrate(W, (one,)).need("buoy.a", counts)
+
+
 def test_ties_in_other_cord_carry_over_in_diameters_and_wider():
     """Tied in 2 mm cord what takes half of everything: the answer for 4 mm is about the same, less sure."""
     own = tuple(tie(f"T{i}", 8) for i in range(3))
