@@ -61,6 +61,7 @@ def main() -> None:
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name)
         tern = make_demo(folder)
+        os.environ["DIM_LADDER_STATE"] = str(folder / "state")  # nothing of who makes the pictures is in them
         application()
         w = MainWindow()
         w.resize(1280, 800)

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QFileDialog, QLabel, QPushButton
 
 from dim_ladder.app.tie.reading import read_left
 from dim_ladder.base import InputError
+from dim_ladder.calibrate.prior import SOFT_SPREAD
 from dim_ladder.commands import AddItem, AddTie, ReplaceTie
 from helpers.ties import tie
 
@@ -289,3 +290,13 @@ def test_leaving_lets_instruments_go(window, ties):
     assert ties.instruments.connect_to("simulated:calliper")
     window.session.close()
     assert ties.instruments.known == []
+
+
+def test_what_one_weave_says_of_its_cord_is_known_to_the_next(window, settled):
+    first = window.session
+    assert first.calibrator.softness().kind("nylon-4mm")[1] == SOFT_SPREAD  # nothing was tied before
+    other = next(p for p in first.path.parent.iterdir() if p.name.startswith("double-bar"))
+    window.open_path(other)
+    settled(window)
+    assert window.session.calibrator.softness().kind("nylon-4mm")[1] < SOFT_SPREAD
+    assert window.session.calibration.prior.softness.kind("nylon-4mm")[1] < SOFT_SPREAD

@@ -28,19 +28,20 @@ class Calibrator(QObject):
         super().__init__(parent)
         self._jobs = jobs
         self._name = ""
+        self._ties: tuple[Tie, ...] = ()
         self._shapes = Shapes()
         self.cords = load_cords(state_folder() / CORDS)
         self.calibration: Calibration | None = None
 
     def ask(self, weave: Weave, ties: Sequence[Tie], path: Path | None, after_ms: int) -> None:
         """From a snapshot: at once from the shapes that are known, better as they come."""
-        self._name = str(path) if path else ""
-        work = partial(_fits, weave, tuple(ties), self.softness(), self._shapes)
+        self._name, self._ties = str(path) if path else "", tuple(ties)
+        work = partial(_fits, weave, self._ties, self.softness(), self._shapes)
         self._jobs.follow("calibrate", work, self._fitted, self._last, self._failed, after_ms=after_ms)
 
     def softness(self) -> Softness:
         """What other weaves say of the cord of this one."""
-        return self.cords.others(self._name)
+        return self.cords.others(self._name, self._ties)
 
     def clear(self) -> None:
         """There is nothing to calibrate now."""
@@ -59,7 +60,7 @@ class Calibrator(QObject):
             self._fitted(calibration)
         if calibration is None or not self._name or calibration.refusal:
             return
-        told = self.cords.told(self._name, calibration)
+        told = self.cords.told(self._name, calibration, self._ties)
         if told == self.cords:
             return
         self.cords = told

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 from collections.abc import Callable, Iterator, Sequence
 from pathlib import Path
 from typing import Annotated
@@ -95,27 +96,45 @@ class _Kind(BaseModel):
     sd: Annotated[float, Field(gt=0, le=2, allow_inf_nan=False)]
 
 
-class Cords(BaseModel):
-    """What each weave's ties said of the softness of its cord. weaves : by the place of its file, kinds of cord."""
+class _Told(BaseModel):
+    """What one weave's ties said. ties : which they were, so that a copy of the weave does not say it again."""
 
     model_config = ConfigDict(frozen=True, extra="ignore")
 
-    weaves: dict[str, dict[str, _Kind]] = {}
+    kinds: dict[str, _Kind] = {}
+    ties: tuple[str, ...] = ()
 
-    def others(self, weave: str) -> Softness:
-        """What all weaves but this one say together."""
-        return together(
-            {k: (v.mean, v.sd) for k, v in kinds.items()}
-            for name, kinds in self.weaves.items()
-            if name != weave
-        )
 
-    def told(self, weave: str, calibration: Calibration) -> Cords:
+class Cords(BaseModel):
+    """What each weave's ties said of the softness of its cord, by the place of its file."""
+
+    model_config = ConfigDict(frozen=True, extra="ignore")
+
+    weaves: dict[str, _Told] = {}
+
+    def others(self, weave: str, ties: Sequence[Tie]) -> Softness:
+        """What all weaves but this one say together; every tie once, wherever it was copied to."""
+        heard = {digest(t) for t in ties}
+        said = []
+        for name, told in self.weaves.items():
+            if name != weave and not heard & set(told.ties):
+                heard |= set(told.ties)
+                said.append({k: (v.mean, v.sd) for k, v in told.kinds.items()})
+        return together(said)
+
+    def told(self, weave: str, calibration: Calibration, ties: Sequence[Tie]) -> Cords:
         """With what a weave's own ties say by now."""
         found = {k: _Kind(mean=m, sd=sd) for k, (m, sd) in learned(calibration).items()}
-        rest = {name: kinds for name, kinds in self.weaves.items() if name != weave}
+        rest = {name: told for name, told in self.weaves.items() if name != weave}
         kept = dict(list(rest.items())[-MOST_WEAVES:])
-        return Cords(weaves={**kept, weave: found} if found else kept)
+        own = _Told(kinds=found, ties=tuple(digest(t) for t in ties))
+        return Cords(weaves={**kept, weave: own} if found else kept)
+
+
+def digest(tie: Tie) -> str:
+    """A name for what was read of a tie, whatever it is called."""
+    text = tie.model_dump_json(exclude={"id", "note", "photos", "versions", "kinds"})
+    return hashlib.sha256(text.encode()).hexdigest()[:12]
 
 
 def load_cords(path: Path) -> Cords:

@@ -1,0 +1,84 @@
+"""The calibration of a document as its shapes come, and what weaves say of their cord."""
+
+import pytest
+
+from dim_ladder.base import WorldError
+from dim_ladder.calibrate import calibrate
+from dim_ladder.calibrate.prior import SOFT_SPREAD, UNKNOWN
+from dim_ladder.commands.calibrating import (
+    Cords,
+    Shapes,
+    calibration_of,
+    calibrations,
+    digest,
+    keep_cords,
+    load_cords,
+)
+from dim_ladder.commands.lessons import VIEWS, lesson
+from dim_ladder.notation import parse_strict
+from dim_ladder.scale import Plan
+from dim_ladder.shelf import Document
+from dim_ladder.trace.display import PAPER
+from helpers.ties import tie
+from helpers.weaves import TERN, weave_of
+
+W = parse_strict(TERN)
+TIES = tuple(tie(f"T{i}", 6 + i) for i in range(3))
+
+
+@pytest.fixture(autouse=True)
+def _own_shapes(tmp_path, monkeypatch):
+    monkeypatch.setenv("DIM_LADDER_CACHE", str(tmp_path / "shapes"))
+
+
+def test_it_is_rough_at_once_and_shaped_a_moment_later():
+    shapes = Shapes()
+    first, last = calibrations(W, TIES, UNKNOWN, shapes)
+    assert (first.prior.shaped, last.prior.shaped) == ((), ("bar",))
+    (again,) = calibrations(W, TIES, UNKNOWN, shapes)
+    assert again.prior.shaped == ("bar",)
+    assert again.need("buoy.a", {"bar": 9}) == calibration_of(Document(W, TIES)).need("buoy.a", {"bar": 9})
+    assert list(calibrations(weave_of(2), (), UNKNOWN, shapes)) == []
+
+
+def test_a_stop_leaves_off_and_long_work_is_left_to_who_looks():
+    assert len(list(calibrations(W, TIES, UNKNOWN, Shapes(), lambda: True))) == 1
+    long = weave_of(8, "bar-right (1 | 2..8)", "bar-left (1..7 | 8)")
+    (only,) = calibrations(long, (), UNKNOWN, Shapes())
+    assert only.prior.shaped == ()
+
+
+def test_cords_are_known_from_other_weaves_once_each(tmp_path):
+    told = Cords().told("a", calibrate(W, TIES), TIES)
+    more = tuple(tie(f"T{i}", 7 + i, 1.03) for i in range(3))
+    assert told.others("a", TIES).kind("nylon-4mm")[1] == SOFT_SPREAD  # not from itself
+    known = told.others("b", more).kind("nylon-4mm")
+    assert known[1] < SOFT_SPREAD
+    # A copy under another name says nothing new, neither to others nor to the weave it was copied from.
+    copied = told.told("copy of a", calibrate(W, TIES), TIES)
+    assert copied.others("b", more).kind("nylon-4mm") == known
+    assert copied.others("a", TIES).kind("nylon-4mm")[1] == SOFT_SPREAD
+    assert (
+        digest(TIES[0]) == digest(TIES[0].model_copy(update={"id": "other", "note": "x"})) != digest(TIES[1])
+    )
+    path = tmp_path / "state" / "cords.json"
+    keep_cords(copied, path)
+    assert load_cords(path) == copied
+    path.write_text("nonsense", "utf-8")
+    assert load_cords(path) == Cords() == load_cords(tmp_path / "nothing")
+    with pytest.raises((WorldError, OSError)):
+        keep_cords(copied, path / "below a file")
+    assert told.told("a", calibrate(W, ()), ()).weaves == {}
+
+
+@pytest.mark.parametrize("view", VIEWS)
+def test_a_lesson_has_its_chart_with_its_table(view):
+    c = calibrate(W, TIES)
+    found = lesson(W, c, TIES, Plan(), view, PAPER)
+    assert found.calibration is c
+    assert found.misfits == ()
+    assert len(found.chart.columns) == len(found.chart.rows[0])
+    assert found.chart.spots
+    assert {s.tie for s in found.chart.spots} <= {"T0", "T1", "T2", ""}
+    width, height = found.chart.picture.width, found.chart.picture.height
+    assert all(0 <= s.x <= width and 0 <= s.y <= height for s in found.chart.spots)
