@@ -28,8 +28,9 @@ def paint_shapes(painter: QPainter, shapes: Iterable[Shape]) -> None:
         tuple[str, float, bool, tuple[float, ...]], QPen
     ] = {}  # a face has thousands of lines, few pens
     held = None
-    way, path = None, QPainterPath()  # outline and body of a piece of cord go the same way
-    for s in shapes:
+    ways: dict[int, QPainterPath] = {}  # outline and body of cord go the same way
+    every = tuple(shapes)  # none of them is let go while its way is known by its place
+    for s in every:
         if isinstance(s, Line):
             key = (s.colour, s.width, s.round_cap, s.dash)
             pen = pens.get(key)
@@ -39,8 +40,9 @@ def paint_shapes(painter: QPainter, shapes: Iterable[Shape]) -> None:
                 painter.setPen(pen)
                 painter.setBrush(Qt.BrushStyle.NoBrush)
                 held = pen
-            if s.path is not way:
-                way, path = s.path, path_of(s.path)
+            path = ways.get(id(s.path))
+            if path is None:
+                path = ways[id(s.path)] = path_of(s.path)
             painter.drawPath(path)
         else:
             held = None

@@ -253,12 +253,16 @@ def _in_layers(pieces: Sequence[Piece]) -> list[Shape]:
     """Pieces from far to near. Thin ones of about one depth cannot cross: all their outlines are one path, and all their
     bodies, of a colour: no seam shows where pieces meet. Paths are kept short, because long ones are slow to paint."""
     out: list[Shape] = []
-    layer: dict[tuple[int, str, float], list[list[Command]]] = {}
+    layer: dict[tuple[tuple[str, float], ...], list[tuple[list[Command], ...]]] = {}
     floor = 0.0
 
     def draw_layer() -> None:
-        for key in sorted(layer):
-            out.extend(Line(tuple(path), key[2], key[1]) for path in layer[key])
+        # Outline and body go the same way, and share it: it is made once for the screen.
+        ready = [(key, [tuple(tuple(w) for w in ways) for ways in chunks]) for key, chunks in layer.items()]
+        for k in range(3):
+            for key, chunks in ready:
+                if k < len(key):
+                    out.extend(Line(ways[max(0, k - 1)], key[k][1], key[k][0]) for ways in chunks)
         layer.clear()
 
     for piece in pieces:
@@ -270,12 +274,12 @@ def _in_layers(pieces: Sequence[Piece]) -> list[Shape]:
             draw_layer()
         if not layer:
             floor = piece.depth
-        for k, line in enumerate(piece.lines):
-            if isinstance(line, Line):
-                paths = layer.setdefault((k, line.colour, line.width), [[]])
-                if len(paths[-1]) >= STROKE:
-                    paths.append([])
-                paths[-1].extend(line.path)
+        lines = [x for x in piece.lines if isinstance(x, Line)]
+        chunks = layer.setdefault(tuple((x.colour, x.width) for x in lines), [])
+        if not chunks or len(chunks[-1][0]) >= STROKE:
+            chunks.append(tuple([] for _ in lines[1:]))
+        for way, line in zip(chunks[-1], lines[1:], strict=True):  # the outline goes the way of the body
+            way.extend(line.path)
     draw_layer()
     return out
 
