@@ -20,11 +20,8 @@ from dim_ladder.trace.look import end_colours, end_patterns, letter
 
 SIDES = ("front", "back", "edge")
 NODE = 3.2  # pixels between the points of a line, about
-STRAIGHT, BEND, DIVE = (
-    3.0,
-    0.8,
-    0.6,
-)  # of thin cord: times as far where it is straight; turn, depth from point to point
+# Of thin cord, from point to point: so many times as far where it is straight, or so much turn, or depth.
+STRAIGHT, BEND, DIVE = 4.0, 0.95, 0.75
 STROKE = 12  # points of a path, about
 LAYER = 0.4  # diameters of depth in which thin pieces are drawn together: cords that cross are further apart
 MARGIN = 0.8  # diameters
