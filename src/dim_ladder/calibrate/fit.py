@@ -20,7 +20,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from dim_ladder.calibrate.observe import CORD, GRAMS_SPREAD, LENGTH, MASS, Data
+from dim_ladder.calibrate.observe import GRAMS_SPREAD, LENGTH, MASS, Data
 from dim_ladder.calibrate.prior import OVERHEAD_SPREAD, Array, Prior
 
 TAU_GRID = (0.008, 0.02, 0.04, 0.07, 0.11, 0.16)  # tie-to-tie, relative
@@ -287,17 +287,3 @@ def _cells(grid: tuple[float, ...]) -> Array:
     x = np.array(grid)
     edges = np.concatenate([[0.0], (x[1:] + x[:-1]) / 2, [x[-1] + (x[-1] - x[-2]) / 2]])
     return np.diff(edges)
-
-
-__all__ = [
-    "CORD",
-    "Fit",
-    "Layout",
-    "layout",
-    "normal",
-    "own_of",
-    "predict",
-    "prior_gaussian",
-    "solve",
-    "tension_cov",
-]

@@ -72,9 +72,6 @@ class Prior:
     fixed: dict[str, int]
     versions: dict[str, str]
 
-    def section_spread(self, section: str) -> float:
-        return float(self.spread[self.sections.index(section)])
-
 
 def shapes_of(weave: Weave) -> dict[str, TightShape]:
     """The tight shape of every section that has one; waits for it."""

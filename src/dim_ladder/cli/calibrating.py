@@ -15,7 +15,7 @@ from dim_ladder.calibrate.prior import UNKNOWN, Softness
 from dim_ladder.calibrate.rule import rule
 from dim_ladder.calibrate.softness import learned, together
 from dim_ladder.calibrate.timing import timing
-from dim_ladder.scale import solve
+from dim_ladder.commands.lessons import planned
 from dim_ladder.shelf import Document, read_document
 from dim_ladder.trace import trace
 
@@ -55,8 +55,8 @@ def calibration_answer(doc: Document, softness: Softness = UNKNOWN) -> tuple[Ans
         roles[role] = entry
     times = timing(prior, doc.ties)
     odd = misfits(c, doc.ties)
-    planned = _planned(doc, c)
-    next_ties = advice(c, planned)
+    counts = planned(doc.weave, c, doc.plan)
+    next_ties = advice(c, counts)
     changes = drifts(c, doc.ties)
     rules = [rule(c, s) for s in prior.sections if s in prior.fits]
     body = {
@@ -97,11 +97,3 @@ def calibration_answer(doc: Document, softness: Softness = UNKNOWN) -> tuple[Ans
     if c.refusal:
         lines.append(f"Not to be relied on: {c.refusal}")
     return body, lines
-
-
-def _planned(doc: Document, c: Calibration) -> dict[str, float]:
-    """The units of the planned piece; ten of what grows where no size can be met."""
-    try:
-        return {k: float(v) for k, v in solve(doc.weave, c, doc.plan).counts.items()}
-    except InputError:
-        return {s: float(c.prior.fixed.get(s, 10)) for s in c.prior.sections}

@@ -15,7 +15,6 @@ PER_LAYER = 1.0
 SLANT = 1.45  # an end that wanders from side to side without passing a loop: cord per length of band, as in a plait
 FILLER_SLACK = 1.03  # fillers run nearly straight
 SPREAD = 0.35  # one standard deviation of the logarithm
-PITCH_SPREAD = 0.30
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,14 +33,13 @@ class RoughSection:
 
 @dataclass(frozen=True, slots=True)
 class RoughShape:
-    """width, thickness in cord diameters; spread, pitch_spread : standard deviations of the logarithms."""
+    """width, thickness in cord diameters; spread : standard deviation of the logarithms."""
 
     roles: Roles
     sections: tuple[RoughSection, ...]
     width: float
     thickness: float
     spread: float = SPREAD
-    pitch_spread: float = PITCH_SPREAD
 
     def section(self, name: str) -> RoughSection | None:
         return next((s for s in self.sections if s.name == name), None)

@@ -1,8 +1,5 @@
 """Judgement calls: what does not fit, what to tie next, drift, time, rules, and cord that other weaves know."""
 
-import math
-
-import numpy as np
 import pytest
 
 from dim_ladder.calibrate import Reading, Tie, calibrate, prior_for
@@ -190,4 +187,3 @@ def test_cord_that_one_weave_knows_helps_another_and_is_counted_once():
     assert again["nylon-4mm"] == pytest.approx((mean, sd), abs=0.02)
     assert learned(calibrate(W, ())) == {}
     assert together([]).kind("nylon-4mm")[1] == SOFT_SPREAD
-    assert math.isfinite(np.log(twice[1]))
