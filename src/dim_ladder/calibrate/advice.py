@@ -11,8 +11,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from dim_ladder.calibrate.belief import Belief
 from dim_ladder.calibrate.fit import own_of, predict, tension_cov
-from dim_ladder.calibrate.model import Belief, Calibration
+from dim_ladder.calibrate.model import Calibration
 from dim_ladder.calibrate.observe import collect
 from dim_ladder.calibrate.prior import Array
 from dim_ladder.calibrate.ties import Reading, Tie
@@ -94,8 +95,8 @@ def _candidate(
     b = calibration.belief
     part = contribution(calibration, b, tie)
     ends = tuple(calibration.prior.role_of)
-    cord = calibration.together(ends, tie.counts).median + HAND_MM * len(ends)
-    budget = max(cord, calibration.together(ends, planned).median + HAND_MM * len(ends))
+    cord = calibration.roughly(ends, tie.counts).median + HAND_MM * len(ends)
+    budget = max(cord, calibration.roughly(ends, planned).median + HAND_MM * len(ends))
     known = np.linalg.inv(b.cov)
 
     def left(times: float) -> float:

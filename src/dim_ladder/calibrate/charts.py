@@ -73,7 +73,7 @@ def use_chart(calibration: Calibration, ties: Sequence[Tie], section: str, ink: 
     steps = [most * i / 10 for i in range(11)]
     roles = calibration.prior.roles
     sample = {r: next(e for e, x in calibration.prior.role_of.items() if x == r) for r in roles}
-    bands = {r: [calibration.need(sample[r], {section: s}) for s in steps] for r in roles}
+    bands = {r: [calibration.roughly((sample[r],), {section: s}) for s in steps] for r in roles}
     top = max([p.used_mm for p in found] + [b[-1].quantile(0.95) for b in bands.values()]) * 1.05
     f = Frame(ink, (0.0, float(most)), (0.0, top), right=96.0)
     f.across(f"units of {section}", [float(i) for i in range(0, most + 1, max(1, most // 5))])
@@ -151,6 +151,7 @@ def risk_chart(
     for e in calibration.prior.role_of:
         cords.setdefault(e.split(".")[0], []).append(e)
     lines: dict[str, list[tuple[float, float]]] = {}
+    calibration.foresee([(e,) for e in calibration.prior.role_of], counts)
     for cord, ends in cords.items():
         spreads = {e: calibration.need(e, counts) for e in ends}
         for q in np.geomspace(0.4, LEAST_CHANCE / 3, 12):

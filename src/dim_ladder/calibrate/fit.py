@@ -20,10 +20,11 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from dim_ladder.calibrate.asked import Layout
 from dim_ladder.calibrate.observe import GRAMS_SPREAD, LENGTH, MASS, Data
 from dim_ladder.calibrate.prior import OVERHEAD_SPREAD, Array, Prior
 
-TAU_GRID = (0.008, 0.02, 0.04, 0.07, 0.11, 0.16)  # tie-to-tie, relative
+TAU_GRID = (0.003, 0.01, 0.02, 0.04, 0.07, 0.11, 0.16)  # tie-to-tie, relative
 TAU_SCALE = 0.05  # half-normal prior
 UNIT_GRID = (0.01, 0.03, 0.07)  # unit-to-unit, relative
 UNIT_SCALE = 0.03
@@ -36,21 +37,6 @@ LOOK, HOPELESS = (
     14.0,
 )  # after two steps a point of the grid with so little of the weight (its logarithm) is left out
 Bools = NDArray[np.bool_]
-
-
-class Layout(NamedTuple):
-    """Where parameters stand in the shared vector: a (roles), b (roles x sections), p (sections), f, softness and mass of a
-    metre (kinds)."""
-
-    roles: int
-    sections: int
-    kinds: int
-    b: int
-    p: int
-    f: int
-    soft: int
-    grams: int
-    size: int
 
 
 @dataclass(frozen=True, slots=True)
@@ -130,7 +116,7 @@ def predict(at: Layout, data: Data, theta: Array, z: Array, unit: Array) -> tupl
     gain = np.exp(z[:, k, 0])[..., None]
     jac, own = np.zeros((g, rows, n)), np.zeros((g, rows, z.shape[2]))
     jac[..., : at.b] = part_a * gain
-    jac[..., at.b : at.p] = part_b.reshape(g, rows, -1) * gain
+    jac[..., at.b : at.p] = part_b.reshape(g, rows, at.p - at.b) * gain
     by_role = part_b.sum(3) * gain
     jac[..., at.soft : at.grams] = (by_role[:, :, None] @ data.share[k])[:, :, 0]
     total = jac[..., : at.p].sum(2)
@@ -184,36 +170,49 @@ def solve(prior: Prior, data: Data) -> Fit:
     start[..., 2:] = COUNT_LOG
     # From the middle of the grid, where the mode is nearly that of every other point.
     middle = np.array([g // 2])
-    theta, z, *_ = _mode(at, data, mean0, cov0, mean0[None], start, tau[middle], unit[middle])
+    b = before(prior, data, tau[middle], own_of(data))
+    theta, z, *_ = _mode(at, data, b, mean0[None], start, unit[middle])
     theta, z = np.repeat(theta, g, 0), np.repeat(z, g, 0)
-    theta, z, evidence, *_ = _mode(at, data, mean0, cov0, theta, z, tau, unit, LOOK)
+    b = before(prior, data, tau, own_of(data))
+    theta, z, evidence, *_ = _mode(at, data, b, theta, z, unit, LOOK)
     weight = log_weight + evidence
     kept = np.flatnonzero(weight > weight.max() - HOPELESS)
     tau, unit, log_weight = tau[kept], unit[kept], log_weight[kept]
-    theta, z, evidence, cov, settled = _mode(at, data, mean0, cov0, theta[kept], z[kept], tau, unit)
+    b = before(prior, data, tau, own_of(data))
+    theta, z, evidence, cov, settled = _mode(at, data, b, theta[kept], z[kept], unit)
     return Fit(tau, unit, log_weight + evidence, theta, cov, z, settled)
 
 
-def _mode(
-    at: Layout, data: Data, mean0: Array, cov0: Array, theta: Array, z: Array, tau: Array, unit: Array,
-    most: int = MOST_STEPS,
-) -> tuple[Array, Array, Array, Array, Bools]:  # fmt: skip
-    """Mode, log evidence up to a constant, and covariance, for each of (g,) spreads at once."""
-    precision = np.asarray(np.linalg.inv(cov0), np.float64)
-    many = z.shape[2]
-    tension = np.asarray(np.linalg.inv(tension_cov(tau, many)), np.float64)
-    centre = np.array([0.0, 0.0, COUNT_LOG])[:many]
-    settled = np.zeros(len(tau), np.bool_)
+@dataclass(frozen=True, slots=True)
+class Before:
+    """What is assumed before any tie: mean (n,) and precision (n, n) of the shared parameters, centre (own,) and precision
+    tension (g, own, own) of a tie's own."""
+
+    mean: Array
+    precision: Array
+    centre: Array
+    tension: Array
+
+
+def before(prior: Prior, data: Data, tau: Array, own: int) -> Before:
+    mean, cov = prior_gaussian(prior, data.kinds)
+    centre = np.array([0.0, 0.0, COUNT_LOG])[:own]
+    inverse = np.linalg.inv(tension_cov(tau, own))
+    return Before(mean, np.asarray(np.linalg.inv(cov), np.float64), centre, np.asarray(inverse, np.float64))
+
+
+def climb(
+    at: Layout, data: Data, b: Before, theta: Array, z: Array, unit: Array, most: int
+) -> tuple[Array, Array, Normal, Bools]:
+    """At most so many steps of Gauss-Newton, until there is no way to go: where they lead, the normal equations last used, and
+    whether they rest (g,)."""
+    settled = np.zeros(len(theta), np.bool_)
     log = np.ones(at.size, np.bool_)
     log[at.f] = False
     for _ in range(most):
-        m = normal(at, data, theta, z, unit, tension, precision)
-        gradient = m.gradient - (theta - mean0) @ precision
-        pull = m.pull - (z - centre) @ tension
-        passed = (m.reach @ pull[..., None]).sum(1)
-        step = np.linalg.solve(m.reduced, gradient[..., None] - passed)[..., 0]
-        back = pull - (step[:, None, None] @ m.cross)[:, :, 0]
-        own = (m.inner @ back[..., None])[..., 0]
+        m = normal(at, data, theta, z, unit, b)
+        gradient = m.gradient - (theta - b.mean) @ b.precision
+        step, own = newton(m.system, gradient, m.pull - (z - b.centre) @ b.tension)
         size = np.maximum(np.abs(step[:, log]).max(1), np.abs(own).max((1, 2), initial=0.0))
         short = np.minimum(1.0, LARGEST / np.maximum(size, 1e-300))
         settled = size < RESTING
@@ -221,57 +220,101 @@ def _mode(
             break  # what is left to go does not count
         theta = theta + step * short[:, None]
         z = z + own * short[:, None, None]
-    off, away = theta - mean0, z - centre
-    evidence = (
+    return theta, z, m, settled
+
+
+def density(data: Data, b: Before, theta: Array, z: Array, m: Normal) -> Array:
+    """(g,) logarithm of the joint density of ties and parameters up to a constant, where m was made."""
+    apart, away = theta - b.mean, z - b.centre
+    return np.asarray(
         -0.5 * (m.residual**2 / m.variance + np.log(m.variance)).sum(1)
-        - 0.5 * ((off @ precision) * off).sum(1)
-        - 0.5 * ((away @ tension) * away).sum((1, 2))
-        + 0.5 * data.ties * np.linalg.slogdet(tension)[1]
-        + 0.5 * np.linalg.slogdet(m.inner)[1].sum(1)
-        - 0.5 * np.linalg.slogdet(m.reduced)[1]
+        - 0.5 * ((apart @ b.precision) * apart).sum(1)
+        - 0.5 * ((away @ b.tension) * away).sum((1, 2))
+        + 0.5 * data.ties * np.linalg.slogdet(b.tension)[1]
     )
-    return theta, z, evidence, np.asarray(np.linalg.inv(m.reduced), np.float64), settled
+
+
+def _mode(
+    at: Layout, data: Data, b: Before, theta: Array, z: Array, unit: Array, most: int = MOST_STEPS
+) -> tuple[Array, Array, Array, Array, Bools]:
+    """Mode, log evidence up to a constant, and covariance, for each of (g,) spreads at once."""
+    theta, z, m, settled = climb(at, data, b, theta, z, unit, most)
+    evidence = (
+        density(data, b, theta, z, m)
+        + 0.5 * np.linalg.slogdet(m.system.inner)[1].sum(1)
+        - 0.5 * np.linalg.slogdet(m.system.reduced)[1]
+    )
+    return theta, z, evidence, np.asarray(np.linalg.inv(m.system.reduced), np.float64), settled
+
+
+class System(NamedTuple):
+    """Linear equations of shared parameters and the ties' own. reduced : (g, n, n) of the shared ones with the ties' own
+    eliminated. inner : (g, ties, own, own) inverse of those of the ties' own. cross : (g, ties, n, own) between the two,
+    reach : cross @ inner."""
+
+    reduced: Array
+    inner: Array
+    cross: Array
+    reach: Array
+
+
+def eliminated(whole: Array, cross: Array, blocks: Array) -> System:
+    """whole : (g, n, n) of the shared parameters, blocks : (g, ties, own, own) of the ties' own, cross as in System."""
+    inner = inverse(blocks)
+    reach = cross @ inner
+    g, ties, n, own = cross.shape
+    there, back = (np.moveaxis(x, 1, 2).reshape(g, n, ties * own) for x in (reach, cross))
+    return System(whole - there @ np.swapaxes(back, 1, 2), inner, cross, reach)
+
+
+def newton(s: System, gradient: Array, pull: Array) -> tuple[Array, Array]:
+    """Step (g, n) of the shared parameters with that gradient, and (g, ties, own) of the ties' own with that pull."""
+    passed = (s.reach @ pull[..., None]).sum(1)
+    step = np.linalg.solve(s.reduced, gradient[..., None] - passed)[..., 0]
+    back = pull - (step[:, None, None] @ s.cross)[:, :, 0]
+    return step, (s.inner @ back[..., None])[..., 0]
 
 
 @dataclass(frozen=True, slots=True)
 class Normal:
-    """The normal equations. reduced : (g, n, n) of the shared parameters with the ties' own eliminated. gradient : (g, n)
-    of the shared ones by themselves. inner : (g, ties, own, own) covariance of a tie's own, given the shared ones. cross :
-    (g, ties, n, own) between them, reach : cross @ inner. pull : (g, ties, own) gradient. residual, variance : (g, rows)."""
+    """The normal equations. whole, blocks, cross and system : as in `eliminated`. gradient : (g, n) of the shared parameters.
+    pull : (g, ties, own), that of the ties' own. residual, variance : (g, rows). jac : (g, rows, n) derivatives of what is
+    expected."""
 
-    reduced: Array
-    gradient: Array
-    inner: Array
+    whole: Array
+    blocks: Array
     cross: Array
-    reach: Array
+    system: System
+    gradient: Array
     pull: Array
     residual: Array
     variance: Array
+    jac: Array
 
 
-def normal(
-    at: Layout, data: Data, theta: Array, z: Array, unit: Array, tension: Array, precision: Array
-) -> Normal:
+def normal(at: Layout, data: Data, theta: Array, z: Array, unit: Array, b: Before) -> Normal:
     value, jac, own, variance = predict(at, data, theta, z, unit)
     residual = data.value - value
     weight = 1.0 / variance
     weighted = jac * weight[..., None]
     gradient = (residual[:, None] @ weighted)[:, 0]
-    begin = np.searchsorted(data.tie, np.arange(data.ties))
-    cross = np.add.reduceat(weighted[..., None] * own[:, :, None], begin, axis=1)
-    blocks = np.add.reduceat((own * weight[..., None])[..., None] * own[:, :, None], begin, axis=1)
-    blocks = blocks + tension[:, None]
-    pull = np.add.reduceat(own * (weight * residual)[..., None], begin, axis=1)
-    whole = precision + np.swapaxes(weighted, 1, 2) @ jac
-    inner = _inverse(blocks)
-    reach = cross @ inner
-    flat = (len(theta), at.size, -1)
-    there, back = (np.moveaxis(x, 1, 2).reshape(flat) for x in (reach, cross))
-    reduced = whole - there @ np.swapaxes(back, 1, 2)
-    return Normal(reduced, gradient, inner, cross, reach, pull, residual, variance)
+    tied, each = by_tie(data), range(own.shape[2])
+    cross = np.stack([tied @ (weighted * own[..., k, None]) for k in each], axis=3)
+    own_weighted = own * weight[..., None]
+    blocks = np.stack([tied @ (own_weighted * own[..., k, None]) for k in each], axis=3)
+    blocks = blocks + b.tension[:, None]
+    pull = tied @ (own_weighted * residual[..., None])
+    whole = b.precision + np.swapaxes(weighted, 1, 2) @ jac
+    system = eliminated(whole, cross, blocks)
+    return Normal(whole, blocks, cross, system, gradient, pull, residual, variance, jac)
 
 
-def _inverse(blocks: Array) -> Array:
+def by_tie(data: Data) -> Array:
+    """(ties, rows): 1 where a row is of a tie, to sum by."""
+    return np.asarray(np.arange(data.ties)[:, None] == data.tie, np.float64)
+
+
+def inverse(blocks: Array) -> Array:
     """Of many small symmetric matrices; two by two in closed form."""
     if blocks.shape[-1] != 2:
         return np.asarray(np.linalg.inv(blocks), np.float64)

@@ -14,7 +14,8 @@ from itertools import combinations
 import numpy as np
 
 from dim_ladder.base import format_length
-from dim_ladder.calibrate.model import Belief, Calibration
+from dim_ladder.calibrate.belief import Belief
+from dim_ladder.calibrate.model import Calibration
 from dim_ladder.calibrate.observe import LENGTH
 from dim_ladder.calibrate.ties import Reading, Tie
 from dim_ladder.calibrate.without import Predicted, predicted, without

@@ -7,13 +7,15 @@ logarithms; every answer is a mixture of log-normals in closed form. Nothing is 
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
 
-from dim_ladder.calibrate.fit import TAU_GRID, Fit, Layout, layout, solve
+from dim_ladder.calibrate.asked import Asked, Key, Layout
+from dim_ladder.calibrate.belief import Belief, Marginal, marginals
+from dim_ladder.calibrate.fit import TAU_GRID, Fit, layout, solve
 from dim_ladder.calibrate.joint import chance_any_above
 from dim_ladder.calibrate.observe import Data, collect
 from dim_ladder.calibrate.prior import UNKNOWN, Array, Prior, Softness, prior_for
@@ -21,7 +23,10 @@ from dim_ladder.calibrate.spread import Spread
 from dim_ladder.calibrate.ties import Tie
 from dim_ladder.notation import Weave, working_ends
 
-LOPSIDED = 0.01  # of the whole need, from which the spread of an overhead is followed by itself
+LOPSIDED, SKEWED = (
+    0.01,
+    0.03,
+)  # of the whole need, from which the spread of an overhead, of a unit, bends the need's
 FAINT = 1e-5  # grid points of less weight are left out
 TORN = 0.5  # of the weight where ties differ by as much as the grid holds: then they contradict each other
 
@@ -37,26 +42,17 @@ class _Component:
     cov: Array
 
 
-@dataclass(frozen=True, slots=True)
-class Belief:
-    """Grid points side by side: weight, tau and unit (c,), mean (c, n), cov (c, n, n) of the shared parameters."""
-
-    weight: Array
-    tau: Array
-    unit: Array
-    mean: Array
-    cov: Array
-
-
 @dataclass(frozen=True)
 class Calibration:
-    """The posterior. Every answer is a Spread in mm unless said otherwise. refusal : why it should not be relied on for
+    """The posterior. Every answer is a Spread in mm unless said otherwise. kept : which grid points of the fit the
+    components are. refusal : why it should not be relied on for
     cutting, "" where it may be."""
 
     prior: Prior
     data: Data
     fit: Fit
     components: tuple[_Component, ...]
+    kept: tuple[int, ...]
     ties: int
     readings: int
     left_out: tuple[str, ...]
@@ -111,13 +107,24 @@ class Calibration:
 
     def together(self, ends: Sequence[str], counts: Mapping[str, float]) -> Spread:
         """Cord that some ends of a new piece take together, as of a folded cord."""
-        m = self._split(ends, counts)
-        totals, gradient, wobble = self.totals(m, ends, counts)
-        total = totals.sum(1)
-        slope = (totals[..., None] * gradient).sum(1) / total[:, None]
-        noise = (wobble * totals**2).sum(1) / total**2
-        variance = ((slope[:, None] @ m.cov)[:, 0] * slope).sum(1) + m.tau**2 + noise
-        return Spread(tuple(zip(m.weight.tolist(), total.tolist(), np.sqrt(variance).tolist(), strict=True)))
+        asked = self._asked(ends, counts)
+        if asked.key not in self._known:
+            self.foresee((ends,), counts)
+        return self._known[asked.key]
+
+    def foresee(self, groups: Iterable[Sequence[str]], counts: Mapping[str, float]) -> None:
+        """Work out what groups of ends take together, all at once: for one by itself it takes as long as for all."""
+        new = {a.key: a for a in (self._asked(g, counts) for g in groups) if a.key not in self._known}
+        bent = [a for a in new.values() if self._bent(a)]
+        found = (
+            marginals(self.prior, self.data, self.belief, self.fit.tie[list(self.kept)], bent) if bent else []
+        )
+        shapes = dict(zip((a.key for a in bent), found, strict=True))
+        self._known.update({key: self._spread(a, shapes.get(key)) for key, a in new.items()})
+
+    def roughly(self, ends: Sequence[str], counts: Mapping[str, float]) -> Spread:
+        """As `together`, as a Gaussian over logarithms says it at once: for bands over many counts, where tails do not matter."""
+        return self._spread(self._asked(ends, counts))
 
     def chance_short(self, limits: Mapping[str, float], counts: Mapping[str, float]) -> float:
         """The chance that any of these ends of one piece takes more than its limit, mm."""
@@ -126,6 +133,7 @@ class Calibration:
             return 0.0
         if min(limits[e] for e in ends) <= 0:
             return 1.0
+        self.foresee([(e,) for e in ends], counts)
         single = np.array([self.need(e, counts).chance_above(limits[e]) for e in ends])
         if len(ends) == 1:
             return float(single[0])
@@ -153,9 +161,10 @@ class Calibration:
                 gradient[at.p + k] = p * n
                 gradient += soft * (p * n)
                 wobble += (c.unit * p) ** 2 * n
-            total = max(total, 1.0)
-            variance = float(gradient @ c.cov @ gradient) / total**2 + c.tau**2 + wobble / total**2
-            parts.append((c.weight, total, math.sqrt(variance)))
+            # Tension stretches what is tied, not what start and finish add.
+            tied = c.tau * (total - float(c.mean[at.f]))
+            variance = (float(gradient @ c.cov @ gradient) + tied**2 + wobble) / max(total, 1.0) ** 2
+            parts.append((c.weight, max(total, 1.0), math.sqrt(variance)))
         return Spread(tuple(parts))
 
     @property
@@ -212,46 +221,47 @@ class Calibration:
             np.array([x.mean for x in c]), np.array([x.cov for x in c]),
         )  # fmt: skip
 
-    def _split(self, ends: Sequence[str], counts: Mapping[str, float]) -> Belief:
-        """Every grid point in three along its least certain overhead (Gauss-Hermite), where that makes need lopsided: what
-        is added to the cord of the units is uncertain by a factor, not by a part of the whole."""
-        m, roles = self.belief, self.layout.roles
-        totals, gradient, _ = self.totals(m, ends, counts)
-        share = (totals[..., None] * gradient).sum(1)[:, :roles] / totals.sum(1)[:, None]
-        sd = np.sqrt(np.einsum("cii->ci", m.cov)[:, :roles])
-        i = int(np.argmax(m.weight @ (share * sd)))
-        if float(m.weight @ (share * sd)[:, i]) < LOPSIDED:
-            return m
-        along = m.cov[:, i] / sd[:, i, None]
-        rest = m.cov - along[:, :, None] * along[:, None]
-        moved = [m.mean + x * along for x in (-math.sqrt(3), 0.0, math.sqrt(3))]
-        return Belief(
-            np.concatenate([m.weight / 6, m.weight * 2 / 3, m.weight / 6]), np.tile(m.tau, 3), np.tile(m.unit, 3),
-            np.concatenate(moved), np.tile(rest, (3, 1, 1)),
-        )  # fmt: skip
+    @cached_property
+    def _known(self) -> dict[Key, Spread]:
+        """What was asked for."""
+        return {}
+
+    def _asked(self, ends: Sequence[str], counts: Mapping[str, float]) -> Asked:
+        r = np.array([self.prior.roles.index(self.prior.role_of[e]) for e in ends], np.int64)
+        n = np.array([counts.get(s, 0) for s in self.prior.sections], np.float64)
+        return Asked(r, n, self.data.now[r])
+
+    def _bent(self, asked: Asked) -> bool:
+        """Whether what is added to the cord of the units, or they, are too uncertain for a Gaussian over logarithms."""
+        at, m = self.layout, self.belief
+        _, slope = asked.log(at, m.mean)
+        part = m.weight @ np.abs(slope * np.sqrt(np.einsum("cii->ci", m.cov)))
+        return bool(part[: at.b].max(initial=0.0) > LOPSIDED or part[at.b : at.p].max(initial=0.0) > SKEWED)
+
+    def _spread(self, asked: Asked, known: Marginal | None = None) -> Spread:
+        """Cord in one piece: what is expected, as far as it is known, and what tension and units add."""
+        m = self.belief
+        totals, gradient, wobble = asked.of(self.layout, m.mean)
+        total = totals.sum(1)
+        variance = m.tau**2 + (m.unit**2 * (wobble * totals**2).sum(1)) / total**2
+        if known:
+            weight, value = known.weight, known.value
+        else:
+            slope = (totals[..., None] * gradient).sum(1) / total[:, None]
+            variance = variance + ((slope[:, None] @ m.cov)[:, 0] * slope).sum(1)
+            weight, value = m.weight[:, None], np.log(total)[:, None]
+        kept = weight > FAINT * weight.max()
+        share = weight[kept] / weight[kept].sum()
+        sd = np.broadcast_to(np.sqrt(variance)[:, None], weight.shape)[kept]
+        return Spread(tuple(zip(share.tolist(), np.exp(value[kept]).tolist(), sd.tolist(), strict=True)))
 
     def totals(
         self, m: Belief, ends: Sequence[str], counts: Mapping[str, float]
     ) -> tuple[Array, Array, Array]:
         """Of every grid point, expected cord of ends (c, e), derivatives of its logarithm (c, e, n), and the relative
         variance of their units (c, e)."""
-        at = self.layout
-        n = np.array([counts.get(s, 0) for s in self.prior.sections], np.float64)
-        r = np.array([self.prior.roles.index(self.prior.role_of[e]) for e in ends])
-        now = self.data.now[r]
-        b = np.exp(m.mean[:, at.b : at.p].reshape(-1, at.roles, at.sections)[:, r])
-        b = b * np.exp(m.mean[:, at.soft : at.grams] @ now.T)[..., None]
-        a, units = np.exp(m.mean[:, r]), b * n
-        worked = units.sum(2)
-        totals = a + worked
-        gradient = np.zeros((*totals.shape, at.size))
-        each = np.arange(len(ends))
-        gradient[:, each, r] = a / totals
-        for s in range(at.sections):
-            gradient[:, each, at.b + r * at.sections + s] = units[..., s] / totals
-        gradient[..., at.soft : at.grams] = now * (worked / totals)[..., None]
-        wobble = (m.unit**2)[:, None] * (b * units).sum(2) / totals**2
-        return totals, gradient, wobble
+        totals, gradient, wobble = self._asked(ends, counts).of(self.layout, m.mean)
+        return totals, gradient, (m.unit**2)[:, None] * wobble
 
 
 def _part(c: _Component, median: float, gradient: Array) -> tuple[float, float, float]:
@@ -286,6 +296,7 @@ def calibrate(
         data,
         fit,
         components,
+        tuple(kept.tolist()),
         len(ties),
         sum(row.reading >= 0 for row in data.rows),
         data.left_out,

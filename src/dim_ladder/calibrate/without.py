@@ -8,8 +8,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from dim_ladder.calibrate.belief import Belief
 from dim_ladder.calibrate.fit import COUNT_LOG, own_of, predict, tension_cov
-from dim_ladder.calibrate.model import Belief, Calibration, calibrate
+from dim_ladder.calibrate.model import Calibration, calibrate
 from dim_ladder.calibrate.observe import Data, collect
 from dim_ladder.calibrate.prior import Array
 from dim_ladder.calibrate.ties import Tie
@@ -42,11 +43,7 @@ def without(calibration: Calibration, ties: Sequence[Tie], tie: str) -> Belief:
         return _anew(calibration, ties, tie)
     k = data.ids.index(tie)
     rows = np.flatnonzero(data.tie == k)
-    kept = [
-        int(np.argmin(np.abs(calibration.fit.tau - t) + np.abs(calibration.fit.unit - u)))
-        for t, u in zip(b.tau, b.unit, strict=True)
-    ]
-    z = calibration.fit.tie[kept]
+    z = calibration.fit.tie[list(calibration.kept)]
     at = calibration.layout
     value, jac, own, variance = predict(at, data, b.mean, z, b.unit)
     value, jac, own, variance = value[:, rows], jac[:, rows], own[:, rows], variance[:, rows]

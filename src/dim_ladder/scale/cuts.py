@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from dim_ladder.base import InputError, format_length
-from dim_ladder.calibrate import Calibration, Spread
+from dim_ladder.calibrate import Calibration
 from dim_ladder.library import FINISHES, cord_kind
 from dim_ladder.notation import Call, Weave, working_ends
 from dim_ladder.trace.look import letter
@@ -73,13 +74,14 @@ def cut_list(
     if calibration.refusal:
         raise InputError(f"No cut can be given: {calibration.refusal}", "Look at the ties")
     held = tails(weave)
+    calibration.foresee([(e,) for e in working_ends(weave)], counts)
     out = []
     for cord in weave.cords:
         ends = [e for e in working_ends(weave) if e.split(".")[0] == cord.name]
         if not ends:
             continue
         spreads = {e: calibration.need(e, counts) for e in ends}
-        need = {e: mm + held[e] for e, mm in _limits(calibration, spreads, counts, risk).items()}
+        need = {e: mm + held[e] for e, mm in limits_for(calibration, ends, counts, risk).items()}
         total = sum(need.values())
         cut = math.ceil(total / step_mm - 1e-9) * step_mm
         slack = (cut - total) / len(ends)
@@ -117,10 +119,11 @@ def cut_list(
     return tuple(out)
 
 
-def _limits(
-    calibration: Calibration, spreads: dict[str, Spread], counts: dict[str, int], risk: float
+def limits_for(
+    calibration: Calibration, ends: Sequence[str], counts: Mapping[str, float], risk: float
 ) -> dict[str, float]:
     """mm for every end of a cord, equally likely to run short each, so that the chance that any does is `risk`."""
+    spreads = {e: calibration.need(e, counts) for e in ends}
     each = risk
     limits = {e: s.quantile(1 - each) for e, s in spreads.items()}
     for _ in range(6 if len(spreads) > 1 else 0):

@@ -108,7 +108,7 @@ def test_what_to_tie_next_narrows_the_cut_for_the_cord_it_takes():
     assert before == pytest.approx(first.before_mm, rel=0.2)
     assert after < before
     assert advice(c, {}) == ()
-    many = calibrate(W, tuple(tie(f"T{i}", 4 + i % 9) for i in range(40)))
+    many = calibrate(W, tuple(tie(f"T{i}", 4 + i % 9) for i in range(60)))
     assert advice(many, {"bar": 10}) == ()  # there is nothing left to gain
 
 

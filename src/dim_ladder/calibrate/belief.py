@@ -1,0 +1,102 @@
+"""What is believed of the shared parameters: Gaussians side by side, one for each grid point; and what cord some ends take,
+where a Gaussian over logarithms would not do.
+
+What start and finish take is uncertain by a factor, and where the ends of a cord were only ever measured together, what one
+of them takes the other does not: that ridge is bent, and a Gaussian sticks out over its ends. So the cord of the ends asked
+for is held at values across its range, everything else is fitted anew at each, and how well that goes weighs the value (the
+Laplace approximation of a marginal: Tierney & Kadane 1986, JASA 81:82-86; Rue, Martino & Chopin 2009, JRSS B 71:319-392,
+section 3.2.3).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from dim_ladder.calibrate.asked import Asked
+from dim_ladder.calibrate.fit import layout
+from dim_ladder.calibrate.held import Target, held
+from dim_ladder.calibrate.observe import Data
+from dim_ladder.calibrate.prior import Array, Prior
+
+SIDE = (0.9, 1.8, 2.7, 3.8, 5.2, 7.0)  # standard deviations from the mode to the values, either way
+VALUES = np.array([-v for v in reversed(SIDE)] + [0.0, *SIDE])
+BELL = 2.7  # so far the weight falls about like a Gaussian's; what is lopsided falls more slowly further out
+FIRM = 0.05  # standard deviations within which the cord is held
+FAINT = 1e-2  # grid points of less weight stay Gaussian
+NEVER = -1e3  # logarithm of no weight
+GONE = -8.0  # log of the weight against that of the middle, from which a side is left
+
+
+@dataclass(frozen=True, slots=True)
+class Belief:
+    """Grid points side by side: weight, tau and unit (c,), mean (c, n), cov (c, n, n) of the shared parameters."""
+
+    weight: Array
+    tau: Array
+    unit: Array
+    mean: Array
+    cov: Array
+
+
+@dataclass(frozen=True, slots=True)
+class Marginal:
+    """What cord is expected to be: weights (c, values), which sum to 1, and logarithms (c, values)."""
+
+    weight: Array
+    value: Array
+
+
+def marginals(prior: Prior, data: Data, b: Belief, own: Array, asked: Sequence[Asked]) -> list[Marginal]:
+    """Of everything that is asked for, side by side. own : (c, ties, own), what the ties' own unknowns are at the means of b."""
+    at = layout(prior, len(data.kinds))
+    # One row for every question and grid point; without ties, every grid point says the same.
+    c, many = len(b.weight) if data.ties else 1, len(asked)
+    which, grid = np.repeat(np.arange(many), c), np.tile(np.arange(c), many)
+    centre, slope = Target(tuple(asked), which, np.zeros(0), np.zeros(0)).log(at, b.mean[grid])
+    along = (b.cov[grid] @ slope[..., None])[..., 0]
+    sd = np.sqrt((slope * along).sum(1))
+    log, x = np.tile(-0.5 * VALUES**2, (len(sd), 1)), np.tile(VALUES, (len(sd), 1))
+    some = np.flatnonzero(b.weight[grid] > FAINT) if data.ties else np.arange(many)
+    # Down and up side by side, from value to value, so that each is begun near its mode.
+    row, way = np.tile(some, 2), np.repeat([-1, 1], len(some))
+    theta, z = b.mean[grid[row]], own[grid[row]]
+    move, turn, middle = np.zeros_like(theta), np.zeros_like(z), np.zeros(len(row))
+    log[some] = NEVER
+    last = SIDE[0]
+    for k, step in enumerate(np.append(np.diff([0.0, *SIDE]), 0.0).tolist()):
+        column = len(SIDE) + way * k
+        target = Target(tuple(asked), which[row], centre[row] + VALUES[column] * sd[row], FIRM * sd[row])
+        tau, unit = b.tau[grid[row]], b.unit[grid[row]]
+        new, tied, found, evidence = held(prior, data, theta + move, z + turn, tau, unit, target)
+        if k == 0:
+            middle, move = evidence, way[:, None] * along[row] / sd[row, None] * step
+        else:
+            # As far again, in proportion.
+            move, turn = (new - theta) * (step / last), (tied - z) * (step / last)
+        theta, z, last = new, tied, step
+        log[row, column], x[row, column] = evidence - middle, (found - centre[row]) / sd[row]
+        on = np.flatnonzero(evidence - middle > GONE)
+        if not len(on):
+            break
+        theta, z, move, turn, middle = theta[on], z[on], move[on], turn[on], middle[on]
+        row, way = row[on], way[on]
+    # Twice as fine: what differs from a bell goes straight from one to the next.
+    x = np.maximum.accumulate(x, axis=1)  # what did not come to rest may lie out of order
+    fine = np.insert(x, np.arange(1, len(VALUES)), (x[:, 1:] + x[:, :-1]) / 2, axis=1)
+    log = np.array([np.interp(f, v, one) for f, v, one in zip(fine, x, log + _bell(x), strict=True)])
+    log += np.log(np.maximum(np.gradient(fine, axis=1), 1e-12)) - _bell(fine)
+    weight = np.exp(log - log.max(1, keepdims=True))
+    weight /= weight.sum(1, keepdims=True)
+    value = centre[:, None] + fine * sd[:, None]
+    rows = [np.flatnonzero(which == k) for k in range(many)]
+    share = b.weight[:, None]
+    return [Marginal(share * weight[r], np.broadcast_to(value[r], (len(share), fine.shape[1]))) for r in rows]
+
+
+def _bell(x: Array) -> Array:
+    """Half a square, and straight on where the weight no longer falls so fast."""
+    far = np.abs(x)
+    return np.where(far < BELL, 0.5 * x**2, BELL * far - 0.5 * BELL**2)
