@@ -24,7 +24,7 @@ from dim_ladder.calibrate.prior import Array, Prior
 SIDE = (0.9, 1.8, 2.7, 3.8, 5.2, 7.0)  # standard deviations from the mode to the values, either way
 VALUES = np.array([-v for v in reversed(SIDE)] + [0.0, *SIDE])
 BELL = 2.7  # so far the weight falls about like a Gaussian's; what is lopsided falls more slowly further out
-FIRM = 0.05  # standard deviations within which the cord is held
+FIRM = 0.05  # standard deviations, about, within which the cord is held
 FAINT = 1e-2  # grid points of less weight stay Gaussian
 NEVER = -1e3  # logarithm of no weight
 GONE = -8.0  # log of the weight against that of the middle, from which a side is left
@@ -77,8 +77,12 @@ def marginals(prior: Prior, data: Data, b: Belief, own: Array, asked: Sequence[A
             # As far again, in proportion.
             move, turn = (new - theta) * (step / last), (tied - z) * (step / last)
         theta, z, last = new, tied, step
-        log[row, column], x[row, column] = evidence - middle, (found - centre[row]) / sd[row]
-        on = np.flatnonzero(evidence - middle > GONE)
+        # What leads out of numbers is as good as impossible.
+        sound = np.isfinite(evidence - middle) & np.isfinite(found)
+        less = np.where(sound, evidence - middle, NEVER)
+        log[row, column] = less
+        x[row[sound], column[sound]] = ((found - centre[row]) / sd[row])[sound]
+        on = np.flatnonzero(less > GONE)
         if not len(on):
             break
         theta, z, move, turn, middle = theta[on], z[on], move[on], turn[on], middle[on]
