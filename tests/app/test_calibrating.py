@@ -9,7 +9,8 @@ from PySide6.QtWidgets import QFileDialog, QLabel, QPushButton
 from dim_ladder.app.tie.reading import read_left
 from dim_ladder.base import InputError
 from dim_ladder.calibrate.prior import SOFT_SPREAD
-from dim_ladder.commands import AddItem, AddTie, ReplaceTie
+from dim_ladder.commands import AddItem, AddTie, RemoveTie, ReplaceTie
+from dim_ladder.scale.cuts import given_cut
 from helpers.ties import tie
 
 
@@ -300,3 +301,41 @@ def test_what_one_weave_says_of_its_cord_is_known_to_the_next(window, settled):
     settled(window)
     assert window.session.calibrator.softness().kind("nylon-4mm")[1] < SOFT_SPREAD
     assert window.session.calibration.prior.softness.kind("nylon-4mm")[1] < SOFT_SPREAD
+
+
+def test_cords_measured_whole_still_meet_the_chance_that_is_accepted(window, ties, settled):
+    """Typed with keys: cut and leftover of every cord as a whole. A reading in no unit is refused in between."""
+    session = window.session
+    for old in session.document.ties:
+        session.do(RemoveTie(id=old.id))
+    settled(window)
+    button(ties, "together").click()
+    for units, tide, buoy in (("6", "70 cm", "110 cm"), ("10", "57 cm", "56 cm"), ("8", "63.5 cm", "83 cm")):
+        enter(ties.counts["bar"], units)
+        for line, left in zip(ties.lines, (tide, buoy), strict=True):
+            enter(line.cut, "1 m" if left == tide else "2 m")
+            enter(line.left, "10 parsecs")
+        assert not ties.log_tie()  # there is no such unit, and nothing of the tie is lost
+        for line, left in zip(ties.lines, (tide, buoy), strict=True):
+            enter(line.left, left)
+        assert ties.log_tie()
+        settled(window)
+    assert len(session.document.ties) == 3
+    window.stage("view.cut")
+    settled(window)
+    cut = window.screen_of("view.cut")
+    buoy = next(c for c in cut.piece.cuts if c.cord == "buoy")
+    assert 0.01 < buoy.chance_short <= 0.0202  # rounded up to the next centimetre, so rather less
+    assert buoy.ends[0].chance_short + buoy.ends[1].chance_short >= buoy.chance_short
+    # Asked about the same length, it says the same.
+    given = given_cut(session.weave, session.calibration, cut.piece.counts, "buoy", buoy.cut_mm)
+    assert given.chance_short == pytest.approx(buoy.chance_short, rel=0.05)
+    shorter = given_cut(session.weave, session.calibration, cut.piece.counts, "buoy", buoy.cut_mm - 40)
+    assert shorter.chance_short > 1.3 * given.chance_short
+
+
+def enter(field, text):
+    field.setFocus()
+    field.selectAll()
+    QTest.keyClicks(field, text)
+    QTest.keyClick(field, Qt.Key.Key_Tab)

@@ -201,7 +201,7 @@ def before(prior: Prior, data: Data, tau: Array, own: int) -> Before:
     return Before(mean, np.asarray(np.linalg.inv(cov), np.float64), centre, np.asarray(inverse, np.float64))
 
 
-def climb(
+def _climb(
     at: Layout, data: Data, b: Before, theta: Array, z: Array, unit: Array, most: int
 ) -> tuple[Array, Array, Normal, Bools]:
     """At most so many steps of Gauss-Newton, until there is no way to go: where they lead, the normal equations last used, and
@@ -238,7 +238,7 @@ def _mode(
     at: Layout, data: Data, b: Before, theta: Array, z: Array, unit: Array, most: int = MOST_STEPS
 ) -> tuple[Array, Array, Array, Array, Bools]:
     """Mode, log evidence up to a constant, and covariance, for each of (g,) spreads at once."""
-    theta, z, m, settled = climb(at, data, b, theta, z, unit, most)
+    theta, z, m, settled = _climb(at, data, b, theta, z, unit, most)
     evidence = (
         density(data, b, theta, z, m)
         + 0.5 * np.linalg.slogdet(m.system.inner)[1].sum(1)

@@ -23,10 +23,8 @@ from dim_ladder.calibrate.spread import Spread
 from dim_ladder.calibrate.ties import Tie
 from dim_ladder.notation import Weave, working_ends
 
-LOPSIDED, SKEWED = (
-    0.01,
-    0.03,
-)  # of the whole need, from which the spread of an overhead, of a unit, bends the need's
+LOPSIDED = 0.01  # of the whole need, from which the spread of an overhead bends that of the need
+SKEWED = 0.03  # and that of the cord of a unit
 FAINT = 1e-5  # grid points of less weight are left out
 TORN = 0.5  # of the weight where ties differ by as much as the grid holds: then they contradict each other
 
@@ -45,8 +43,7 @@ class _Component:
 @dataclass(frozen=True)
 class Calibration:
     """The posterior. Every answer is a Spread in mm unless said otherwise. kept : which grid points of the fit the
-    components are. refusal : why it should not be relied on for
-    cutting, "" where it may be."""
+    components are. refusal : why it should not be relied on for cutting, "" where it may be."""
 
     prior: Prior
     data: Data
@@ -113,7 +110,7 @@ class Calibration:
         return self._known[asked.key]
 
     def foresee(self, groups: Iterable[Sequence[str]], counts: Mapping[str, float]) -> None:
-        """Work out what groups of ends take together, all at once: for one by itself it takes as long as for all."""
+        """Work out what groups of ends take together, side by side, which takes less than one after the other."""
         new = {a.key: a for a in (self._asked(g, counts) for g in groups) if a.key not in self._known}
         bent = [a for a in new.values() if self._bent(a)]
         found = (
