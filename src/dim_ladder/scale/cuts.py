@@ -169,6 +169,7 @@ def given_cut(
     chance = calibration.chance_short(limits, counts)
     first = limits[ends[0]] + held[ends[0]]
     offset = first - cut_mm / 2 if len(ends) == 2 else 0.0
+    offset = min(max(offset, -cut_mm / 2), cut_mm / 2)  # a cut far too short has no place to fold it further
     long_end = "" if abs(offset) < 0.5 or len(ends) != 2 else ends[0] if offset > 0 else ends[1]
     return Given(cord, cut_mm, chance, abs(offset) if long_end else 0.0, long_end)
 
