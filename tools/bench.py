@@ -190,12 +190,12 @@ def tightening() -> None:
 
 def tracing() -> None:
     from dim_ladder.notation import Cross, Former, Section, Step, Widen, parse, parse_item, parse_strict
+    from dim_ladder.picture.diagrams import diagram
+    from dim_ladder.picture.former import flat_picture
     from dim_ladder.trace import Tracer, trace
     from dim_ladder.trace.former import former_work
-    from dim_ladder.trace.former_pictures import flat_picture
-    from dim_ladder.trace.former_words import called_out
     from dim_ladder.trace.holds import hold
-    from dim_ladder.trace.pictures import diagram
+    from dim_ladder.words.former import called_out
 
     weave = parse_strict(BAND.format(count="fit"))
     report("trace of 1,000 steps, from scratch", timed(lambda: Tracer().trace(weave, units=250)), "ms", 100)

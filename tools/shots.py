@@ -21,10 +21,10 @@ from dim_ladder.app.main import application  # noqa: E402
 from dim_ladder.app.window import MainWindow  # noqa: E402
 from dim_ladder.commands.lessons import VIEWS, chart_of, planned  # noqa: E402
 from dim_ladder.commands.sheets import write_sheet  # noqa: E402
+from dim_ladder.picture.display import PAPER  # noqa: E402
 from dim_ladder.publish.svg import to_svg  # noqa: E402
 from dim_ladder.shelf import read_document  # noqa: E402
 from dim_ladder.shelf.workshop import make_demo  # noqa: E402
-from dim_ladder.trace.display import PAPER  # noqa: E402
 
 
 def pause(ms: int) -> None:

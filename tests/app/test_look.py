@@ -13,9 +13,9 @@ from dim_ladder.app.look.shown import shown
 from dim_ladder.app.look.words import honest_words, kept_words, size_words
 from dim_ladder.commands import SetColour, SetScript
 from dim_ladder.notation import parse_strict, write
+from dim_ladder.picture.display import PAPER
 from dim_ladder.shape import TightShape, ready, tight
 from dim_ladder.shape.faces import cords_of
-from dim_ladder.trace.display import PAPER
 from helpers.weaves import SPIRAL, TERN, weave_of
 
 Key = Qt.Key

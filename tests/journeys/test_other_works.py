@@ -11,9 +11,9 @@ from PySide6.QtWidgets import QApplication, QInputDialog
 from dim_ladder.app.palette import ActionSearch
 from dim_ladder.commands import ACTIONS, SetName
 from dim_ladder.notation import write_item
+from dim_ladder.picture.ladder import rungs
 from dim_ladder.shelf import read_document
 from dim_ladder.trace import close, trace
-from dim_ladder.trace.ladder import rungs
 from dim_ladder.trace.structure import check_structure
 from journeys.test_band import keys
 

@@ -28,11 +28,11 @@ from dim_ladder.commands import (
     SwapLeader,
 )  # fmt: skip
 from dim_ladder.notation import parse, parse_strict, write
+from dim_ladder.picture.diagrams import diagram
 from dim_ladder.publish import embedded_document
 from dim_ladder.shelf import Document, document_text, read_document_text
 from dim_ladder.shelf.workshop import demo_texts
 from dim_ladder.trace import check_structure, close, euler_characteristic, trace
-from dim_ladder.trace.pictures import diagram
 from helpers.invariants import determinant_signature, link
 from helpers.ties import tie
 from helpers.weaves import TERN, random_weave

@@ -7,12 +7,12 @@ from dataclasses import replace
 import pytest
 
 from dim_ladder.notation import parse_strict, write
+from dim_ladder.picture.diagrams import diagram, step_picture
+from dim_ladder.picture.display import Disc
 from dim_ladder.trace import check_structure, close, euler_characteristic, trace
-from dim_ladder.trace.display import Disc
 from dim_ladder.trace.expand import Solved, derived
-from dim_ladder.trace.gather import gathered
-from dim_ladder.trace.pictures import diagram, step_picture
-from dim_ladder.trace.words import step_sentence, words_for
+from dim_ladder.words.gather import gathered
+from dim_ladder.words.sentences import step_sentence, words_for
 from helpers.weaves import weave_of
 from helpers.wild import wild_weave
 

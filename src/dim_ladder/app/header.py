@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from dim_ladder.app.painting import paint_shapes
 from dim_ladder.app.theme import sized, theme
 from dim_ladder.base.colours import mix
-from dim_ladder.trace.display import cord_lines
+from dim_ladder.picture.display import cord_lines
 
 BEADS = (
     ("view.hang", "Hang"),

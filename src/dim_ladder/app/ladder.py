@@ -14,7 +14,7 @@ from dim_ladder.app.session import Session
 from dim_ladder.app.theme import mono, sized, theme
 from dim_ladder.commands import SetCount
 from dim_ladder.notation import Call, write_count
-from dim_ladder.trace.ladder import RAIL_LEFT, RUNG_HEIGHT, Known, fold_shapes, rung_shapes, rungs
+from dim_ladder.picture.ladder import RAIL_LEFT, RUNG_HEIGHT, Known, fold_shapes, rung_shapes, rungs
 
 
 class LadderView(QAbstractScrollArea):

@@ -6,9 +6,9 @@ from dataclasses import dataclass
 
 from dim_ladder.base import InputError
 from dim_ladder.notation import Call, Count, Section, Weave
+from dim_ladder.picture.ladder import RUNG_HEIGHT, Rung
 from dim_ladder.trace import Trace
-from dim_ladder.trace.former_words import called_out
-from dim_ladder.trace.ladder import RUNG_HEIGHT, Rung
+from dim_ladder.words.former import called_out
 
 SECTION_HEIGHT = 44.0
 HEADING_HEIGHT = 22.0

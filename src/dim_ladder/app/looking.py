@@ -9,31 +9,31 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QFileDialog
 
+from dim_ladder.app.doing import Doing
 from dim_ladder.publish.svg import to_svg
 from dim_ladder.shelf import write_atomic
 
 if TYPE_CHECKING:
     from dim_ladder.app.look.screen import LookScreen
-    from dim_ladder.app.window import MainWindow
 
 MODES = ("look.band", "look.whole", "look.slips")
 
 
 class Looking:
-    def __init__(self, window: MainWindow) -> None:
-        self._w = window
+    def __init__(self, doing: Doing) -> None:
+        self._do = doing
         self._screen: LookScreen | None = None
 
     def screen(self, changed: Callable[[], None]) -> LookScreen:
         """The screen, made when it is first asked for. changed : called when other actions can be used."""
         from dim_ladder.app.look.screen import LookScreen
 
-        self._screen = LookScreen(self._w.session)
+        self._screen = LookScreen(self._do.session)
         self._screen.changed.connect(changed)
         return self._screen
 
     def _shown(self) -> LookScreen:
-        self._w.stage("view.look")
+        self._do.stage("view.look")
         assert self._screen is not None
         return self._screen
 
@@ -59,11 +59,11 @@ class Looking:
         """What the screen shows, as SVG files into a folder."""
         made = self._shown().pictures()
         if not made:
-            self._w.say("Nothing is pulled tight yet that could be saved")
+            self._do.say("Nothing is pulled tight yet that could be saved")
             return
-        session = self._w.session
+        session = self._do.session
         start = str(session.path.parent if session.path else Path.home())
-        name = QFileDialog.getExistingDirectory(self._w, "Save the pictures into", start)
+        name = QFileDialog.getExistingDirectory(self._do.parent, "Save the pictures into", start)
         if not name:
             return
         folder = Path(name)
@@ -73,4 +73,4 @@ class Looking:
                 write_atomic(folder / f"{stem}.svg", to_svg(picture))
             return f"{len(made)} pictures are in {folder.name}: {', '.join(made)}"
 
-        session.jobs.ask("save-faces", write, self._w.say, lambda e: self._w.say(str(e)))
+        session.jobs.ask("save-faces", write, self._do.say, lambda e: self._do.say(str(e)))

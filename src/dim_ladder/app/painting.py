@@ -8,7 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QBrush, QColor, QFont, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QApplication, QSizePolicy, QWidget
 
-from dim_ladder.trace.display import Area, Command, Disc, Label, Line, Picture, Shape
+from dim_ladder.picture.display import Area, Command, Disc, Label, Line, Picture, Shape
 
 
 def path_of(commands: Iterable[Command]) -> QPainterPath:

@@ -8,9 +8,9 @@ from PySide6.QtWidgets import QWidget
 
 from dim_ladder.app.painting import paint_shapes
 from dim_ladder.app.session import Session
+from dim_ladder.picture.ladder import badge
 from dim_ladder.trace import Trace
-from dim_ladder.trace.ladder import badge
-from dim_ladder.trace.look import end_colours, letter_of
+from dim_ladder.trace.ends import end_colours, letter_of
 
 
 class TailsLine(QWidget):

@@ -8,8 +8,8 @@ from PySide6.QtCore import QByteArray
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
 from PySide6.QtWidgets import QApplication
 
+from dim_ladder.picture.display import Ink
 from dim_ladder.publish.typeface import FAMILY, FILES, MONO_FAMILY, font_bytes
-from dim_ladder.trace.display import Ink
 
 
 @dataclass(frozen=True, slots=True)

@@ -24,6 +24,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from dim_ladder.app.doing import Doing
 from dim_ladder.app.filing import Filing
 from dim_ladder.app.header import CordLine
 from dim_ladder.app.icons import icon
@@ -63,9 +64,11 @@ class MainWindow(QMainWindow):
         self.setMinimumSize(1000, 680)
         room = self.screen().availableGeometry()
         self.resize(min(1280, room.width()), min(800, room.height() - TITLE_BAR))
-        self.filing = Filing(self)
-        self.recording = Recording(self)
-        self.looking = Looking(self)
+        doing = Doing(self, self.session, self.say, self.attempt, self.screen_of, self.flush)
+        self.record = RecordScreen(self.session)
+        self.filing = Filing(doing, self.record.board.player)
+        self.recording = Recording(doing, self.record)
+        self.looking = Looking(doing)
         self.actions_by_id: dict[str, QAction] = {}
         self._stages: dict[str, QWidget] = {}
 
@@ -73,7 +76,7 @@ class MainWindow(QMainWindow):
         self.title.setObjectName("title")
         self.title.setFont(sized(1.3, True))
         self.title.setToolTip("Other weaves of this workshop")
-        self.title.clicked.connect(self.filing.weaves_menu)
+        self.title.clicked.connect(self._weaves)
         self.cord_line = CordLine()
         self.cord_line.picked.connect(self.run)
         search = QPushButton("Ctrl+K")
@@ -103,7 +106,6 @@ class MainWindow(QMainWindow):
 
         self.ladder = LadderView(self.session)
         self.ladder.moved.connect(self.recording.move_to)
-        self.record = RecordScreen(self.session)
         self.record.step.tight.asked.connect(lambda: self.run("view.look"))
         self.record.step.tight.slips.connect(lambda: self.run("look.slips"))
         self.stack = QStackedWidget()
@@ -289,10 +291,11 @@ class MainWindow(QMainWindow):
 
     def open_path(self, path: Path) -> None:
         """Open a document or script; raises what Session.open raises."""
-        self.flush()
-        self.say("")
-        self.session.open(path)
+        self.filing.open_path(path)
         self._show_saved()
+
+    def _weaves(self) -> None:
+        self.filing.weaves_menu(self.actions_by_id, self.title.mapToGlobal(self.title.rect().bottomLeft()))
 
     def flush(self) -> None:
         """What is typed but not taken yet becomes an edit before anything else happens."""

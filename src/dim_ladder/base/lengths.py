@@ -137,6 +137,11 @@ def format_length(mm: float, system: str = "metric") -> str:
     return f"{sign}{value / 1000:.2f} m"
 
 
+def mm_words(mm: float) -> str:
+    """A length that somebody wrote, said again as exactly as it was written."""
+    return f"{mm:.10g} mm"
+
+
 def _imperial(mm: float) -> str:
     sign = "-" if mm < 0 else ""
     eighths = round(abs(mm) / 25.4 * 8)

@@ -19,7 +19,7 @@ from dim_ladder.calibrate.frame import Frame, mark
 from dim_ladder.calibrate.model import Calibration
 from dim_ladder.calibrate.ties import Tie, usable_readings
 from dim_ladder.calibrate.without import predicted, without
-from dim_ladder.trace.display import PAPER, Area, Ink, Label, Line, Picture
+from dim_ladder.picture.display import PAPER, Area, Ink, Label, Line, Picture
 
 TENSIONS = ("snug", "tight", "easy", "")
 LEAST_CHANCE = 1e-3

@@ -6,7 +6,7 @@ import math
 from collections.abc import Mapping, Sequence
 
 from dim_ladder.base.colours import mix
-from dim_ladder.trace.display import Area, Disc, Ink, Label, Line, Picture, Shape
+from dim_ladder.picture.display import Area, Disc, Ink, Label, Line, Picture, Shape
 
 MARKS = ("disc", "square", "diamond", "ring", "cross")
 

@@ -34,9 +34,9 @@ from dim_ladder.shelf import (
 from dim_ladder.shelf.files import read_text
 from dim_ladder.trace import Trace, close, colour_cycle, permutation, trace
 from dim_ladder.trace.former import FormerWork, former_sections, former_work
-from dim_ladder.trace.former_words import called_out
-from dim_ladder.trace.gather import gathered
-from dim_ladder.trace.words import hang_sentence, words_for
+from dim_ladder.words.former import called_out
+from dim_ladder.words.gather import gathered
+from dim_ladder.words.sentences import hang_sentence, words_for
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, help="Dim Ladder without its window.")
 ties_app = typer.Typer(no_args_is_help=True, help="Test ties as CSV.")

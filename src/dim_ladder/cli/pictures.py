@@ -6,6 +6,10 @@ from dim_ladder.base import InputError
 from dim_ladder.commands.calibrating import calibration_of
 from dim_ladder.commands.piece import pieces
 from dim_ladder.notation import Weave
+from dim_ladder.picture.diagrams import diagram, step_picture
+from dim_ladder.picture.display import Picture
+from dim_ladder.picture.former import flat_picture, round_picture
+from dim_ladder.picture.ladder import ladder_picture
 from dim_ladder.publish.motion import animated_svg, stills
 from dim_ladder.publish.raster import to_png
 from dim_ladder.publish.svg import to_svg
@@ -14,11 +18,7 @@ from dim_ladder.shape.faces import SIDES, beads_of, cords_of, face
 from dim_ladder.shape.whole import whole_picture
 from dim_ladder.shelf import Document
 from dim_ladder.trace import Trace
-from dim_ladder.trace.display import Picture
 from dim_ladder.trace.former import former_sections, former_work
-from dim_ladder.trace.former_pictures import flat_picture, round_picture
-from dim_ladder.trace.ladder import ladder_picture
-from dim_ladder.trace.pictures import diagram, step_picture
 
 UNITS = 6  # of a face
 KINDS = "steps, ladder, diagram, motion, front, back, edge or whole"

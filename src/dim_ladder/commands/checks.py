@@ -9,11 +9,14 @@ from dim_ladder.library import cord_kind
 from dim_ladder.notation import Weave
 from dim_ladder.shape.rough import uneven_folds
 from dim_ladder.trace import Trace, end_cycle, trace
-from dim_ladder.trace.faces import colours_after, faces, side_slip
+from dim_ladder.trace.faces import faces, side_slip
 from dim_ladder.trace.former import cover, former_diameter, former_work, strand_length
 from dim_ladder.trace.holds import Hold, hold
 from dim_ladder.trace.turning import Turning, cycle_linking, turning
-from dim_ladder.trace.words import listing
+from dim_ladder.words.faces import colours_after, faces_sentence, side_slip_sentence
+from dim_ladder.words.holding import hold_sentence
+from dim_ladder.words.phrases import listing
+from dim_ladder.words.turning import turning_reason
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,18 +56,19 @@ def check_section(weave: Weave, section: str, girth_mm: float = 0.0) -> Checks:
     turn = turning(weave, section)
     one = trace(weave, section=section, units=1)
     notes: list[tuple[str, str]] = []
-    slip = side_slip(weave, section)
+    side = side_slip(weave, section)
+    slip = side_slip_sentence(side) if side else ""
     if slip:
         notes.append(("slip", slip))
     if turn is not None and turn.kind != "plain":
-        notes.append((turn.kind, turn.reason))
+        notes.append((turn.kind, turning_reason(turn)))
     held = hold(one)
     if held is not None:
-        notes.append(("hold", held.sentence))
+        notes.append(("hold", hold_sentence(one, held)))
     if not one.problems and one.settled:
         shown = faces(one)
         if shown is not None and len(shown.front) <= 2 and len(shown.back) <= 2:
-            notes.append(("faces", shown.sentence))
+            notes.append(("faces", faces_sentence(one, shown)))
         before, after = colours_after(one, 0), colours_after(one, 1)
         if one.crossings and before != after and len(before) <= 12:
             words = listing(list(after))

@@ -14,9 +14,9 @@ from dim_ladder.calibrate.misfit import Misfit, misfit_of, misfits
 from dim_ladder.calibrate.rule import Rule, rule
 from dim_ladder.calibrate.timing import Timing, timing
 from dim_ladder.notation import Weave
+from dim_ladder.picture.display import Ink
 from dim_ladder.scale import Plan, solve
 from dim_ladder.scale.cuts import tails
-from dim_ladder.trace.display import Ink
 
 VIEWS = {"use": "Cord", "fit": "Fit", "risk": "Risk", "time": "Over time"}
 TEST_UNITS = 10

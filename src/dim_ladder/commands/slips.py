@@ -15,11 +15,11 @@ from dim_ladder.commands.passages import FlipCrossing, FlipItems, InlineKnot, Sw
 from dim_ladder.notation import Call, Cross, Item, Step, Through, Weave
 from dim_ladder.shelf import Document
 from dim_ladder.trace import Trace, close, trace
+from dim_ladder.trace.ends import letter_of
 from dim_ladder.trace.faces import Faces, faces
 from dim_ladder.trace.holds import Hold, hold
-from dim_ladder.trace.look import letter_of
 from dim_ladder.trace.turning import Turning, turning
-from dim_ladder.trace.words import listing
+from dim_ladder.words.phrases import listing
 
 MOST = 8
 MOST_ALIKE = 2  # of one name: other crossings go wrong in the same way

@@ -17,8 +17,8 @@ from dim_ladder.calibrate import Calibration, Tie
 from dim_ladder.library import CAUTIONS, FINISHES
 from dim_ladder.notation import Weave, write
 from dim_ladder.trace import Trace, Tracer
-from dim_ladder.trace.former_words import called_out
-from dim_ladder.trace.words import step_heading, step_sentence
+from dim_ladder.words.former import called_out
+from dim_ladder.words.sentences import step_heading, step_sentence
 
 CHECK_MM = 50.0  # a checkpoint about every so much tied length
 NICE = (1, 2, 5, 10, 20, 25, 50, 100)

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import itertools
 
-from dim_ladder.trace.display import Anchor, Ink
-from dim_ladder.trace.look import Style
-from dim_ladder.trace.painter import Painter
+from dim_ladder.picture.display import Anchor, Ink
+from dim_ladder.picture.look import Style
+from dim_ladder.picture.painter import Painter
 from dim_ladder.trace.value import Trace
 
 

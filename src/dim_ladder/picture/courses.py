@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import math
 
-from dim_ladder.trace.display import Command, Ink
-from dim_ladder.trace.layout import Layout, layout, window_rows
-from dim_ladder.trace.look import Style, end_colours, end_patterns, end_widths, mm_words
-from dim_ladder.trace.loops import loop_lengths, loop_points, loop_side
+from dim_ladder.base.lengths import mm_words
+from dim_ladder.picture.display import Command, Ink
+from dim_ladder.picture.layout import Layout, layout, window_rows
+from dim_ladder.picture.look import Style
+from dim_ladder.picture.loops import loop_lengths, loop_points, loop_side
+from dim_ladder.picture.windows import part_start
+from dim_ladder.trace.ends import end_colours, end_patterns, end_widths
 from dim_ladder.trace.value import Crossing, Placed, Trace
-from dim_ladder.trace.windows import part_start
 
 LOOP_HIGH = 0.55  # half the height of a standing loop, in rows: it stays between its neighbours
 SIZE_TEXT = 0.4  # height of a size written in a loop, in cord spacings

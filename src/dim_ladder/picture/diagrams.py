@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from dim_ladder.trace.display import PAPER, Ink, Picture
-from dim_ladder.trace.look import Style
-from dim_ladder.trace.painter import Painter
-from dim_ladder.trace.parts import Parts, assemble
+from dim_ladder.picture.display import PAPER, Ink, Picture
+from dim_ladder.picture.look import Style
+from dim_ladder.picture.painter import Painter
+from dim_ladder.picture.parts import Parts, assemble
+from dim_ladder.picture.windows import part_start, window_end, window_of
+from dim_ladder.picture.woven import is_woven, woven_parts
 from dim_ladder.trace.value import Trace
-from dim_ladder.trace.windows import part_start, window_end, window_of
-from dim_ladder.trace.woven import is_woven, woven_parts
 
 
 def step_picture(

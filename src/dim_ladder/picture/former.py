@@ -6,7 +6,18 @@ import math
 from collections.abc import Callable, Iterable
 
 from dim_ladder.base.colours import mix
-from dim_ladder.trace.display import PAPER, Area, Command, Disc, Ink, Label, Line, Picture, Shape, cord_lines
+from dim_ladder.picture.display import (
+    PAPER,
+    Area,
+    Command,
+    Disc,
+    Ink,
+    Label,
+    Line,
+    Picture,
+    Shape,
+    cord_lines,
+)
 from dim_ladder.trace.former import FormerWork, HalfCycle
 
 Point = tuple[float, float]

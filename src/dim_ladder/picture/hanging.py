@@ -7,8 +7,19 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from dim_ladder.base.colours import lightness, mix
-from dim_ladder.trace.display import PAPER, Area, Command, Disc, Ink, Label, Line, Picture, Shape, cord_lines
-from dim_ladder.trace.look import letter
+from dim_ladder.picture.display import (
+    PAPER,
+    Area,
+    Command,
+    Disc,
+    Ink,
+    Label,
+    Line,
+    Picture,
+    Shape,
+    cord_lines,
+)
+from dim_ladder.trace.ends import letter
 
 UNIT, CORD = 30.0, 12.0
 TOP, LEG = 62.0, 92.0  # height of what it hangs on, and length of the tails below it

@@ -7,8 +7,8 @@ from dataclasses import dataclass
 
 from dim_ladder.base.colours import lightness, mix
 from dim_ladder.notation import Call, Cross, Curl, Follow, Leave, Past, Round, Thread, Through, write_item
-from dim_ladder.trace.display import PAPER, Area, Disc, Ink, Label, Line, Picture, Shape
-from dim_ladder.trace.look import end_colours, letter_of
+from dim_ladder.picture.display import PAPER, Area, Disc, Ink, Label, Line, Picture, Shape
+from dim_ladder.trace.ends import end_colours, letter_of
 from dim_ladder.trace.value import StepRecord, Trace
 
 RUNG_HEIGHT = 34.0

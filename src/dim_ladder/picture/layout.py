@@ -14,7 +14,7 @@ import math
 from dataclasses import dataclass
 
 from dim_ladder.notation import Add, Span
-from dim_ladder.trace.loops import loop_lengths, loop_side
+from dim_ladder.picture.loops import loop_lengths, loop_side
 from dim_ladder.trace.value import Trace
 
 SWEEPS = 24

@@ -5,10 +5,10 @@ A moment is a number: 3.25 is step 3 (from 0) when a quarter of its way is made;
 
 from __future__ import annotations
 
-from dim_ladder.trace.display import PAPER, Ink, Picture
-from dim_ladder.trace.look import Style
-from dim_ladder.trace.parts import Parts, assemble
-from dim_ladder.trace.pictures import step_parts
+from dim_ladder.picture.diagrams import step_parts
+from dim_ladder.picture.display import PAPER, Ink, Picture
+from dim_ladder.picture.look import Style
+from dim_ladder.picture.parts import Parts, assemble
 from dim_ladder.trace.value import Trace
 
 

@@ -5,12 +5,13 @@ from __future__ import annotations
 import math
 
 from dim_ladder.base.colours import lightness, mix
+from dim_ladder.base.lengths import mm_words
 from dim_ladder.notation import Through
-from dim_ladder.trace.courses import LOOP_HIGH, SIZE_TEXT, Courses
-from dim_ladder.trace.display import Anchor, Command, Disc, Label, Line, Picture, Shape, cord_lines
-from dim_ladder.trace.look import letter_of, mm_words
-from dim_ladder.trace.loops import loop_side
-from dim_ladder.trace.parts import Mover, Parts, Point, assemble, flattened, passed_at
+from dim_ladder.picture.courses import LOOP_HIGH, SIZE_TEXT, Courses
+from dim_ladder.picture.display import Anchor, Command, Disc, Label, Line, Picture, Shape, cord_lines
+from dim_ladder.picture.loops import loop_side
+from dim_ladder.picture.parts import Mover, Parts, Point, assemble, flattened, passed_at
+from dim_ladder.trace.ends import letter_of
 from dim_ladder.trace.value import Crossing, Placed, StepRecord
 
 

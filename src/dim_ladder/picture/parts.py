@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 from dim_ladder.base.colours import lightness, mix
-from dim_ladder.trace.display import Anchor, Area, Command, Disc, Ink, Label, Picture, Shape, cord_lines
+from dim_ladder.picture.display import Anchor, Area, Command, Disc, Ink, Label, Picture, Shape, cord_lines
 
 Point = tuple[float, float]
 FINE = 6  # straight pieces to a bend

@@ -10,12 +10,14 @@ import math
 
 import numpy as np
 
+from dim_ladder.base.lengths import mm_words
 from dim_ladder.notation import Past
-from dim_ladder.trace.display import Anchor, Command, Ink, Label, Line, Shape
-from dim_ladder.trace.easing import MARK, PLAIN, Course, Stop, eased
-from dim_ladder.trace.look import Style, letter_of, mm_words
-from dim_ladder.trace.painter import Painter
-from dim_ladder.trace.parts import Mover, Parts, Point, flattened
+from dim_ladder.picture.display import Anchor, Command, Ink, Label, Line, Shape
+from dim_ladder.picture.easing import MARK, PLAIN, Course, Stop, eased
+from dim_ladder.picture.look import Style
+from dim_ladder.picture.painter import Painter
+from dim_ladder.picture.parts import Mover, Parts, Point, flattened
+from dim_ladder.trace.ends import letter_of
 from dim_ladder.trace.value import Trace
 
 MOST_CROSSINGS = 72  # beyond that easing takes seconds

@@ -10,11 +10,11 @@ from importlib import resources
 from jinja2 import Environment, StrictUndefined, select_autoescape
 from markupsafe import Markup
 
+from dim_ladder.picture.display import Picture
 from dim_ladder.publish.restore import embed
 from dim_ladder.publish.sheet import Sheet
 from dim_ladder.publish.svg import to_svg
 from dim_ladder.publish.typeface import font_base64
-from dim_ladder.trace.display import Picture
 
 
 def _file(name: str) -> str:

@@ -5,12 +5,12 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from dim_ladder.picture.display import WHITE, Ink, cord_lines
+from dim_ladder.picture.look import Style
+from dim_ladder.picture.motion import Motion, eased_time
+from dim_ladder.picture.parts import Mover, Parts, flattened, way_length
 from dim_ladder.publish.svg import FONT, number, path_data, shape_svg
 from dim_ladder.trace import Trace
-from dim_ladder.trace.display import WHITE, Ink, cord_lines
-from dim_ladder.trace.look import Style
-from dim_ladder.trace.motion import Motion, eased_time
-from dim_ladder.trace.parts import Mover, Parts, flattened, way_length
 
 HOLD_S = 0.7  # how long a finished step stands
 SPEED = 260.0  # way of a tip in a second, in pixels at 96 dpi

@@ -13,9 +13,9 @@ from reportlab.pdfbase import pdfmetrics
 from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.pdfgen.canvas import Canvas
 
+from dim_ladder.picture.display import Area, Disc, Label, Line, Picture
 from dim_ladder.publish.sheet import Sheet, SheetStep, SizeColumn
 from dim_ladder.publish.typeface import font_bytes
-from dim_ladder.trace.display import Area, Disc, Label, Line, Picture
 
 REGULAR, BOLD = "Sheet", "Sheet-Bold"
 INK, QUIET, HAIR, SIGNAL, WASH = "#22303a", "#5d6970", "#d9d2c3", "#b93322", "#fbf1ea"

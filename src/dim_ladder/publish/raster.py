@@ -7,7 +7,7 @@ import threading
 from dataclasses import dataclass
 
 from dim_ladder.base import InputError
-from dim_ladder.trace.display import Picture
+from dim_ladder.picture.display import Picture
 
 MOST_PIXELS = 60_000_000
 _engine = threading.Lock()  # the engine must not be entered twice at once

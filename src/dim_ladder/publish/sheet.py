@@ -9,19 +9,21 @@ from dim_ladder.base.colours import colour_word
 from dim_ladder.calibrate import Calibration
 from dim_ladder.library import CAUTIONS, FASTENINGS, FINISHES, HANGINGS, VOCABULARIES, cord_kind
 from dim_ladder.notation import Call, Section, Weave, working_ends
+from dim_ladder.picture.diagrams import diagram, step_picture
+from dim_ladder.picture.display import WHITE, Ink, Picture
+from dim_ladder.picture.former import flat_picture, round_picture
+from dim_ladder.picture.look import Style
 from dim_ladder.publish.choices import SheetChoices
 from dim_ladder.scale import Piece, Plan, solve
 from dim_ladder.scale.cuts import odds, thirds_words
 from dim_ladder.trace import Trace, trace
-from dim_ladder.trace.display import WHITE, Ink, Picture
+from dim_ladder.trace.ends import letter
 from dim_ladder.trace.former import former_diameter, former_work, strand_length
-from dim_ladder.trace.former_pictures import flat_picture, round_picture
-from dim_ladder.trace.former_words import called_out
-from dim_ladder.trace.gather import gathered
-from dim_ladder.trace.look import Style, letter
-from dim_ladder.trace.pictures import diagram, step_picture
 from dim_ladder.trace.turning import turning
-from dim_ladder.trace.words import hang_sentence
+from dim_ladder.words.former import called_out
+from dim_ladder.words.gather import gathered
+from dim_ladder.words.sentences import hang_sentence
+from dim_ladder.words.turning import turning_reason
 
 KIND_WORDS = {"start": "Start", "body": "Unit", "finish": "Finish"}
 PICTURE = Style(unit=22.0, row=24.0, cord=10.5)
@@ -222,7 +224,7 @@ def _sections(
                 sentence += f" Or {finish.instead}."
             steps.append(SheetStep(number, line.heading, sentence, picture, caution))
         turn = turning(weave, section.name) if section.kind == "body" else None
-        note = turn.reason if turn and turn.kind != "plain" else ""
+        note = turning_reason(turn) if turn and turn.kind != "plain" else ""
         look = None
         if section.kind == "body" and own and any(t.steps[i].hops for i in own):
             two = trace(weave, section=section.name, units=max(2, min(4, 12 // max(len(own), 1))))

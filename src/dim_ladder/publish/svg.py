@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from html import escape
 
-from dim_ladder.trace.display import Area, Command, Disc, Line, Picture, Shape
+from dim_ladder.picture.display import Area, Command, Disc, Line, Picture, Shape
 
 FONT = "Atkinson Hyperlegible Next, Atkinson Hyperlegible, sans-serif"
 

@@ -10,7 +10,7 @@ from dim_ladder.base import InputError, format_length
 from dim_ladder.calibrate import Calibration
 from dim_ladder.library import FINISHES, cord_kind
 from dim_ladder.notation import Call, Weave, working_ends
-from dim_ladder.trace.look import letter
+from dim_ladder.trace.ends import letter
 
 HOLD_MM = 60.0  # what a hand needs to hold where no finish asks for more
 ARM_SPAN_MM = 1600.0

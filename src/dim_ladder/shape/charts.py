@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from dim_ladder.base.colours import mix
+from dim_ladder.picture.display import PAPER, Area, Disc, Ink, Label, Line, Picture, Shape
 from dim_ladder.shape.packing import Packed
 from dim_ladder.shape.sheath import Look
 from dim_ladder.shape.value import TightShape
-from dim_ladder.trace.display import PAPER, Area, Disc, Ink, Label, Line, Picture, Shape
-from dim_ladder.trace.look import letter
+from dim_ladder.trace.ends import letter
 
 HARD = 0.06  # overlap from which a packing is said to be harder than cord allows
 

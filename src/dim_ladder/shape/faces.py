@@ -11,12 +11,12 @@ import numpy as np
 from dim_ladder.base import InputError
 from dim_ladder.base.colours import lightness
 from dim_ladder.notation import Weave
+from dim_ladder.picture.display import PAPER, Command, Disc, Ink, Label, Line, Picture, Shape
 from dim_ladder.shape.rope import Array, turned
 from dim_ladder.shape.sheath import Look, Piece, bead_piece, cord_pieces, sheath_of
 from dim_ladder.shape.value import TightShape
 from dim_ladder.trace import trace
-from dim_ladder.trace.display import PAPER, Command, Disc, Ink, Label, Line, Picture, Shape
-from dim_ladder.trace.look import end_colours, end_patterns, letter
+from dim_ladder.trace.ends import end_colours, end_patterns, letter
 
 SIDES = ("front", "back", "edge")
 NODE = 3.2  # pixels between the points of a line, about

@@ -10,8 +10,8 @@ from typing import NamedTuple
 import numpy as np
 
 from dim_ladder.base.colours import lightness, mix
+from dim_ladder.picture.display import STRIPES, Command, Disc, Ink, Line
 from dim_ladder.shape.rope import Array
-from dim_ladder.trace.display import STRIPES, Command, Disc, Ink, Line
 
 LIGHT = (-0.55, -0.83)  # where the light comes from, on paper
 FINE = 11.0  # pixels to a diameter, from which the sheath is drawn

@@ -13,12 +13,12 @@ import numpy as np
 
 from dim_ladder.library import cord_kind
 from dim_ladder.notation import Weave, working_ends
+from dim_ladder.picture.display import PAPER, Ink, Label, Line, Picture, Shape
 from dim_ladder.shape.closing import closing, even
 from dim_ladder.shape.faces import Bead, Cords, Strand, beads_of, draw, strands_of
 from dim_ladder.shape.rope import Array
 from dim_ladder.shape.sheath import Look, sheath_of
 from dim_ladder.shape.value import TightShape
-from dim_ladder.trace.display import PAPER, Ink, Label, Line, Picture, Shape
 
 TRIM = 0.8  # diameters of tail that are kept of a held knot
 JOIN = 0.9  # diameters between two sections

@@ -15,19 +15,12 @@ from dim_ladder.notation import (
     mirrored,
 )
 from dim_ladder.trace.axis import Axis
-from dim_ladder.trace.drawing import HANGS, Drawing, Mark, Named, StepError
-from dim_ladder.trace.expand import (
-    MAX_STEPS,
-    Op,
-    Rehang,
-    bind,
-    resolve,
-    under_layer,
-    unrolled,
-)
+from dim_ladder.trace.drawing import HANGS, Mark, Named, StepError
+from dim_ladder.trace.expand import MAX_STEPS, Op, Rehang, bind, resolve, under_layer, unrolled
 from dim_ladder.trace.hops import Hops
 from dim_ladder.trace.parallel import move_along
 from dim_ladder.trace.pen import Pen
+from dim_ladder.trace.underway import Underway
 from dim_ladder.trace.value import Placed, StepRecord
 
 __all__ = ["Axis", "Builder", "BuilderMark", "StepError"]
@@ -46,22 +39,13 @@ class BuilderMark:
         self.turned = b.turned
 
 
-class Builder:
+class Builder(Underway):
     """The trace under construction. Ends are numbered by their place at the start, later ones as they come."""
 
     def __init__(self, ends: tuple[str, ...]) -> None:
-        self.hung = len(ends)
-        self.names: list[str] = list(ends)
-        self.number = {e: i for i, e in enumerate(ends)}
-        self.d = Drawing(len(ends))
-        self.steps: list[StepRecord] = []
-        self.turned = False
+        super().__init__(ends)
         self.before: tuple[int, ...] = ()  # tails before the step in hand
         self.begun: dict[int, tuple[str, ...]] = {}  # order of tails when a section began
-
-    @property
-    def crossings(self) -> int:
-        return len(self.d.crossings)
 
     def mark(self) -> BuilderMark:
         return BuilderMark(self)

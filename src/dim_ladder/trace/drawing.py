@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from typing import NamedTuple
 
 from dim_ladder.trace.axis import Axis
-from dim_ladder.trace.value import Crossing
+from dim_ladder.trace.value import Bend, Crossing
 
 HANGS = -1  # a lane's bottom while its end hangs; a lane's top at the bar
 
@@ -22,17 +22,6 @@ class StepError(Exception):
     def __init__(self, message: str, hint: str = "") -> None:
         super().__init__(message)
         self.message, self.hint = message, hint
-
-
-class Bend(NamedTuple):
-    """A turn of a path where `lane` meets `row`: its loop lies beside the lane on `side` (+1 right, -1 left), just
-    above the row, or just below it. The loop's outer edge is the lane, or the row when `by_row`."""
-
-    lane: int
-    row: int
-    side: int
-    below: bool = False
-    by_row: bool = False
 
 
 class Named(NamedTuple):

@@ -4,23 +4,19 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from dim_ladder.base.colours import colour_word
 from dim_ladder.notation import Cross, Weave
 from dim_ladder.trace.diagram import permutation
-from dim_ladder.trace.gather import Signature, mirror_of, runs, signature
-from dim_ladder.trace.look import letter_of
+from dim_ladder.trace.signature import Signature, mirror_of, runs, signature
 from dim_ladder.trace.tracer import trace
 from dim_ladder.trace.value import Trace
-from dim_ladder.trace.words import listing
 
 
 @dataclass(frozen=True, slots=True)
 class Faces:
-    """front, back : ends that lie across the middle in front and behind. sentence : in colours."""
+    """front, back : ends that lie across the middle in front and behind."""
 
     front: tuple[int, ...]
     back: tuple[int, ...]
-    sentence: str
 
 
 def ends_after(one: Trace, units: int) -> tuple[int, ...]:
@@ -41,15 +37,6 @@ def _cycle(to: list[int]) -> int:
         at = [to[p] for p in at]
         n += 1
     return n
-
-
-def colours_after(one: Trace, units: int) -> tuple[str, ...]:
-    """Colour words from left to right after some units."""
-    out = []
-    for e in ends_after(one, units):
-        cord = one.weave.cord_of(one.ends[e])
-        out.append(colour_word(cord.colour) if cord else "")
-    return tuple(out)
 
 
 def faces(one: Trace) -> Faces | None:
@@ -73,14 +60,7 @@ def faces(one: Trace) -> Faces | None:
                         side[m] = side.get(m, 0.0) + 1.0
     if not front and not back:
         return None
-    a, b = _most(front), _most(back)
-    parts = []
-    if a:
-        parts.append(f"{_colours(one, a)} in the front centre")
-    if b:
-        parts.append(f"{_colours(one, b)} in the back centre")
-    said = listing(parts)
-    return Faces(a, b, said[0].upper() + said[1:] + ".")
+    return Faces(_most(front), _most(back))
 
 
 def _most(weight: dict[int, float]) -> tuple[int, ...]:
@@ -88,17 +68,9 @@ def _most(weight: dict[int, float]) -> tuple[int, ...]:
     return tuple(sorted(e for e, w in weight.items() if w == top))
 
 
-def _colours(one: Trace, ends: tuple[int, ...]) -> str:
-    named = []
-    for e in ends:
-        cord = one.weave.cord_of(one.ends[e])
-        named.append(f"{colour_word(cord.colour)} ({letter_of(one, e)})" if cord else letter_of(one, e))
-    return listing(named[:4])
-
-
 def side_slip(weave: Weave, section: str) -> str:
     """A likely slip of side at the end of what is recorded: sides were changed every time so far, and now were not.
-    "" where there is none."""
+    The side that the last knot leads from again, "left" or "right"; "" where there is none."""
     one = trace(weave, section=section, units=1)
     if one.problems:
         return ""
@@ -113,11 +85,7 @@ def side_slip(weave: Weave, section: str) -> str:
             chunks.append(tuple(s for p in part for s in p))
             at -= size
         if len(chunks) >= 3 and chunks[0] == chunks[1] == mirror_of(chunks[2]) != chunks[2]:
-            side = _lead_side(chunks[0])
-            return (
-                f"The last knot is tied from the {side} again, like the one before it; until then you changed sides "
-                "every time. If that was not meant, undo it and tie its mirror image."
-            )
+            return _lead_side(chunks[0])
     return ""
 
 

@@ -6,10 +6,8 @@ from dataclasses import dataclass, replace
 
 from dim_ladder.notation import Past, Through
 from dim_ladder.trace.diagram import Tangle, tangle
-from dim_ladder.trace.look import letter_of
 from dim_ladder.trace.reduce import TooMuch, simplified
 from dim_ladder.trace.value import Trace
-from dim_ladder.trace.words import listing
 
 MOST_CROSSINGS = 260  # above this the whole is not judged in one go
 MOST_TUCKS = 8
@@ -20,14 +18,15 @@ WORK = 60_000  # passages looked at for one answer: about a quarter of a second
 class Hold:
     """drawn, real : crossings as drawn, and as few as they could be made with the tails fixed. loose : ends that
     slip out without passing a tip. tucks : passes to undo before it falls apart; -1 where it is more than were tried.
-    key : the crossing (of the trace) that holds it all, -1 for none. sentence : this, for people."""
+    key : the crossing (of the trace) that holds it all, -1 for none. whole : whether a step to undo holds several of
+    the tucks, so that fewer might do."""
 
     drawn: int
     real: int
     loose: tuple[int, ...]
     tucks: int
     key: int
-    sentence: str
+    whole: bool = False
 
 
 def upto(trace: Trace, step: int) -> Trace:
@@ -63,7 +62,8 @@ def hold(trace: Trace) -> Hold | None:
             key = _key(drawn, real.crossings)
         except TooMuch:
             key = -1
-    return Hold(drawn.crossings, real.crossings, loose, tucks, key, _sentence(trace, real, loose, tucks, key))
+    passes = _passes(trace)
+    return Hold(drawn.crossings, real.crossings, loose, tucks, key, len(passes) != len(set(passes)))
 
 
 def _passes(trace: Trace) -> list[int]:
@@ -118,35 +118,3 @@ def _key(drawn: Tangle, real: int) -> int:
         if left < least:
             best, least = n, left
     return best
-
-
-def _sentence(trace: Trace, real: Tangle, loose: tuple[int, ...], tucks: int, key: int) -> str:
-    if not real.crossings:
-        if any(p.kind == "leave" for s in trace.steps for p in s.placed):
-            return "No tip locks it: once its standing loop is drawn back through, it comes apart."
-        return "Nothing is locked: pulled, it comes apart without undoing a tuck."
-    out = []
-    if tucks == 0:
-        out.append("Nothing is tucked: it holds only while its ends are held.")
-    elif tucks < 0:
-        out.append(f"It is locked: more than {MOST_TUCKS} tucks must be undone before it falls apart.")
-    else:
-        passes = _passes(trace)
-        # A step is undone whole: where one holds several tucks, fewer might do.
-        most = "at most " if len(passes) != len(set(passes)) else ""
-        count = "one tuck is" if tucks == 1 else f"{most}{tucks} tucks are"
-        out.append(f"It is locked: it falls apart after {count} undone.")
-    if loose:
-        who = listing([letter_of(trace, e) for e in loose])
-        out.append(f"{who} {'slips' if len(loose) == 1 else 'slip'} out without undoing anything.")
-    if key >= 0:
-        c = trace.crossings[key]
-        over, under = (c.lane_end, c.row_end) if c.lane_over else (c.row_end, c.lane_end)
-        a, b = letter_of(trace, over), letter_of(trace, under)
-        step = next((i for i, s in enumerate(trace.steps) if s.start <= key < s.stop), -1)
-        where = f" in step {step + 1}" if step >= 0 else ""
-        what = "itself" if a == b else b
-        out.append(
-            f"What holds it is {a} over {what}{where}: the other way round, most of it would come loose."
-        )
-    return " ".join(out)

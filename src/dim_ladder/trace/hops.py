@@ -3,18 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING
 
 from dim_ladder.notation import Cross, Curl, Follow, Hop, Leave, Loop, Past, Ref, Round, Thread, Through, To
-from dim_ladder.trace.drawing import Bend, Named, StepError
+from dim_ladder.trace.drawing import Named, StepError
 from dim_ladder.trace.expand import Op
 from dim_ladder.trace.parallel import double_back, follow_back, follow_own, move_along
 from dim_ladder.trace.pen import Pen
 from dim_ladder.trace.regions import beside
-from dim_ladder.trace.value import HopRecord, Placed
-
-if TYPE_CHECKING:
-    from dim_ladder.trace.builder import Builder
+from dim_ladder.trace.underway import Underway
+from dim_ladder.trace.value import Bend, HopRecord, Placed
 
 
 def _goes_on(hop: Hop) -> bool:
@@ -30,7 +27,7 @@ class Hops:
     __slots__ = ("at_top", "b", "begun", "group", "names", "op", "own", "path_start", "pen", "placed")
 
     def __init__(
-        self, b: Builder, op: Op, pen: Pen, group: Callable[[Ref], tuple[int, ...]], path_start: int,
+        self, b: Underway, op: Op, pen: Pen, group: Callable[[Ref], tuple[int, ...]], path_start: int,
         own: frozenset[int],
     ) -> None:  # fmt: skip
         self.b, self.op, self.pen, self.group, self.path_start = b, op, pen, group, path_start

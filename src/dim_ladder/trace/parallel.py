@@ -7,8 +7,9 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
-from dim_ladder.trace.drawing import Bend, Drawing, StepError
+from dim_ladder.trace.drawing import Drawing, StepError
 from dim_ladder.trace.pen import Pen
+from dim_ladder.trace.value import Bend
 
 
 class Piece(NamedTuple):

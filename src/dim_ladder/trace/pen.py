@@ -12,9 +12,10 @@ from __future__ import annotations
 from collections.abc import Callable
 from itertools import pairwise
 
-from dim_ladder.trace.drawing import HANGS, Bend, StepError
+from dim_ladder.trace.drawing import HANGS, StepError
 from dim_ladder.trace.grid import DOWN, LEFT, MOST_ROWS, RIGHT, UP, Cell, Grid, Source, heading_of
 from dim_ladder.trace.runs import Runs
+from dim_ladder.trace.value import Bend
 
 
 class Pen(Runs):

@@ -6,8 +6,9 @@ in crossings from its tail. None of these depends on what was drawn further up, 
 
 from __future__ import annotations
 
-from dim_ladder.trace.drawing import HANGS, Bend, Drawing, StepError
+from dim_ladder.trace.drawing import HANGS, Drawing, StepError
 from dim_ladder.trace.parallel import Piece, backwards, crossings_along, pieces_of
+from dim_ladder.trace.value import Bend
 
 
 def beside(d: Drawing, end: int, left: bool, count: int, name: str) -> Bend:

@@ -8,8 +8,9 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
-from dim_ladder.trace.drawing import HANGS, Bend, Drawing, StepError
+from dim_ladder.trace.drawing import HANGS, Drawing, StepError
 from dim_ladder.trace.grid import DOWN
+from dim_ladder.trace.value import Bend
 
 
 class Runs:

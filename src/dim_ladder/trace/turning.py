@@ -6,23 +6,24 @@ from dataclasses import dataclass
 
 from dim_ladder.notation import Call, Cross, Past, Through, Weave
 from dim_ladder.trace.diagram import colour_cycle, cycles, end_cycle, linking, permutation
-from dim_ladder.trace.look import letter_of
 from dim_ladder.trace.tracer import trace
 from dim_ladder.trace.value import Trace
-from dim_ladder.trace.words import listing
 
 
 @dataclass(frozen=True, slots=True)
 class Turning:
     """kind : "flat", "spiral", "wrapped" (turns that lie side by side along a runner, as in a bar of hitches), "laid"
-    (led through itself flat, as a mat is) or "plain" (nothing crosses). reason : one sentence. cycle : units until every end
-    hangs where it began; colours : units until the colours do. pairs : links of each turning pair over one cycle."""
+    (led through itself flat, as a mat is) or "plain" (nothing crosses). cycle : units until every end hangs where it
+    began; colours : units until the colours do. pairs : links of each turning pair over one cycle. ends : of a spiral,
+    those that turn about each other. again : the slip behind a spiral, where it is the common one: "twice" for the
+    same knot from the same side within a unit, "unit" for every unit from the same side; else ""."""
 
     kind: str
-    reason: str
     cycle: int
     colours: int
     pairs: tuple[tuple[tuple[int, int], int], ...] = ()
+    ends: tuple[int, ...] = ()
+    again: str = ""
 
     @property
     def short(self) -> str:
@@ -49,38 +50,21 @@ def turning(weave: Weave, section: str) -> Turning | None:
     links = cycle_linking(one)
     colours = colour_cycle(one)
     if not one.crossings:
-        return Turning("plain", "Nothing crosses here.", cycle, colours)
+        return Turning("plain", cycle, colours)
     if not links:
-        return Turning(
-            "flat",
-            "Flat: every turn that one step makes, a later one of the same unit undoes.",
-            cycle,
-            colours,
-        )
+        return Turning("flat", cycle, colours)
+    found = tuple(sorted(links.items()))
+    if _runners(one):
+        return Turning("wrapped", cycle, colours, found)
+    if any(isinstance(h.hop, Past) for s in one.steps for h in s.hops):
+        return Turning("laid", cycle, colours, found)
     moved = {e for s in one.steps for e in s.ends}
     movers = {
         p - 1 for orbit in cycles(permutation(one)) if any(p - 1 in moved for p in orbit) for p in orbit
     }
     turning_pairs = [p for p in links if p[0] in movers and p[1] in movers] or list(links)
-    ends = sorted({e for p in turning_pairs for e in p})
-    if _runners(one):
-        reason = (
-            "Every unit adds turns of the same hand, as bars of hitches do: they lie side by side along the runner, and "
-            "the work need not turn."
-        )
-        return Turning("wrapped", reason, cycle, colours, tuple(sorted(links.items())))
-    if any(isinstance(h.hop, Past) for s in one.steps for h in s.hops):
-        reason = (
-            "It lies as it is laid: what is led over and under through finished work is dressed flat or drawn up, and its "
-            "ends need not turn. Many in a row turn one way; mirror every other one against that."
-        )
-        return Turning("laid", reason, cycle, colours, tuple(sorted(links.items())))
-    names = listing([letter_of(one, e) for e in ends[:6]])
-    reason = f"This will spiral: {names} turn about each other the same way in every unit"
-    again = _same_side(weave, section, one)
-    if again:
-        reason += f"; {again}. For a flat band tie the mirrored knot every other time"
-    return Turning("spiral", reason + ".", cycle, colours, tuple(sorted(links.items())))
+    ends = tuple(sorted({e for p in turning_pairs for e in p}))
+    return Turning("spiral", cycle, colours, found, ends, _same_side(weave, section, one))
 
 
 def _runners(one: Trace) -> bool:
@@ -122,20 +106,20 @@ def cycle_linking(one: Trace) -> dict[tuple[int, int], int]:
 
 
 def _same_side(weave: Weave, section: str, one: Trace) -> str:
-    """The slip behind a spiral, in words, where it is the common one: the same knot from the same side again."""
+    """Where a spiral comes from the common slip, which: see Turning.again."""
     found = weave.section(section)
     if found is None:
         return ""
     knots = [i.knot for i in found.items if isinstance(i, Call)]
     if len(knots) > 1 and len(set(knots)) == 1:
-        return "you tied the same side twice"
+        return "twice"
     if len(knots) == 1:
-        return "every unit ties the same side again"
+        return "unit"
     moved = {s.end for s in one.steps}
     if (
         not knots
         and len(moved) == len(one.steps) == 2
         and permutation(one) != tuple(range(1, len(one.ends) + 1))
     ):
-        return "every unit ties the same side again"
+        return "unit"
     return ""

@@ -9,8 +9,18 @@ from dim_ladder.base import Problem
 from dim_ladder.notation import Hop, Item, Step, Weave
 
 if TYPE_CHECKING:
-    from dim_ladder.trace.drawing import Bend
     from dim_ladder.trace.expand import Op
+
+
+class Bend(NamedTuple):
+    """A turn of a path where `lane` meets `row`: its loop lies beside the lane on `side` (+1 right, -1 left), just
+    above the row, or just below it. The loop's outer edge is the lane, or the row when `by_row`."""
+
+    lane: int
+    row: int
+    side: int
+    below: bool = False
+    by_row: bool = False
 
 
 class Crossing(NamedTuple):

@@ -16,9 +16,9 @@ from dim_ladder.commands.calibrating import (
 )
 from dim_ladder.commands.lessons import VIEWS, lesson
 from dim_ladder.notation import parse_strict
+from dim_ladder.picture.display import PAPER
 from dim_ladder.scale import Plan
 from dim_ladder.shelf import Document
-from dim_ladder.trace.display import PAPER
 from helpers.ties import tie
 from helpers.weaves import TERN, weave_of
 

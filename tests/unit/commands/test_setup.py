@@ -22,10 +22,10 @@ from dim_ladder.commands.setup import (
 )
 from dim_ladder.library import HANGINGS
 from dim_ladder.notation import parse_strict, write
+from dim_ladder.picture.display import Disc, Line
+from dim_ladder.picture.hanging import Hung, hanging_picture
 from dim_ladder.shelf import Document
 from dim_ladder.trace import trace
-from dim_ladder.trace.display import Disc, Line
-from dim_ladder.trace.hanging import Hung, hanging_picture
 from helpers.weaves import TERN, weave_of
 
 DOC = Document(parse_strict(TERN))

@@ -8,14 +8,15 @@ import spherogram
 
 from dim_ladder.library import VOCABULARIES, library_knots
 from dim_ladder.notation import Cross, Former, Section, Step, Weave
+from dim_ladder.picture.diagrams import step_picture
+from dim_ladder.picture.display import Disc
 from dim_ladder.trace import check_structure, close, linking, permutation, solve_knot, trace
 from dim_ladder.trace.diagram import Tangle, close_tangle, tangle
-from dim_ladder.trace.display import Disc
 from dim_ladder.trace.former import former_work
 from dim_ladder.trace.holds import hold
-from dim_ladder.trace.pictures import step_picture
 from dim_ladder.trace.reduce import simplified
-from dim_ladder.trace.words import words_for
+from dim_ladder.words.holding import hold_sentence
+from dim_ladder.words.sentences import words_for
 from helpers.invariants import determinant_signature, link, seifert_numbers
 from helpers.space import closed_round, projected
 from helpers.weaves import weave_of
@@ -190,7 +191,7 @@ def test_the_butterfly_is_tied_in_the_middle_of_a_cord_and_is_two_overhands_wher
     one, other = (determinant_signature(close_tangle(halves, [e])) for e in (0, 1))
     assert one[0] == other[0] == 3
     assert one[1] == -other[1]
-    assert "standing loop" in hold(t).sentence
+    assert "standing loop" in hold_sentence(t, hold(t))
 
 
 def test_buttons_are_the_flat_weave_of_four_leads_and_three_bights():

@@ -16,7 +16,7 @@ from dim_ladder.library import (
     library_knot,
     library_knots,
 )  # fmt: skip
-from dim_ladder.trace.display import PAPER, STRIPES, WHITE, Ink, cord_lines
+from dim_ladder.picture.display import PAPER, STRIPES, WHITE, Ink, cord_lines
 
 
 def test_every_shipped_knot_has_its_words_in_every_vocabulary():

@@ -10,7 +10,7 @@ from dim_ladder.notation import parse, write
 from dim_ladder.notation.steps import DEEDS, HOPS
 from dim_ladder.trace import check_structure, trace
 from dim_ladder.trace.former import former_sections, former_work
-from dim_ladder.trace.words import words_for
+from dim_ladder.words.sentences import words_for
 
 PAGE = (Path(__file__).parents[3] / "docs" / "notation.md").read_text("utf-8")
 EXAMPLES = re.findall(r"```weave\n(.*?)```", PAGE, re.DOTALL)

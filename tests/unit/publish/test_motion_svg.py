@@ -6,9 +6,9 @@ import xml.etree.ElementTree as ET
 import pytest
 
 from dim_ladder.notation import parse_strict
+from dim_ladder.picture.motion import Motion
 from dim_ladder.publish.motion import animated_svg, step_seconds, stills
 from dim_ladder.trace import trace
-from dim_ladder.trace.motion import Motion
 from helpers.browser import dom
 from helpers.weaves import TERN, weave_of
 

@@ -8,11 +8,11 @@ import pytest
 
 from dim_ladder.base import InputError
 from dim_ladder.notation import parse_strict
+from dim_ladder.picture.display import PAPER, Label, Line
 from dim_ladder.publish.svg import to_svg
 from dim_ladder.shape import tight
 from dim_ladder.shape.faces import SIDES, Cords, Strand, cords_of, draw, face, strands_of
 from dim_ladder.shape.sheath import SHEATHS, Look, cord_pieces, sheath_of
-from dim_ladder.trace.display import PAPER, Label, Line
 from helpers.weaves import PLAIT, TERN
 
 FOUR = Cords([Look(c, k) for k, c in enumerate(("#aa1111", "#11aa11", "#1111aa", "#aaaa11"))])

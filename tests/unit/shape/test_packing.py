@@ -5,13 +5,13 @@ import pytest
 
 from dim_ladder.library import FASTENINGS
 from dim_ladder.notation import parse_strict
+from dim_ladder.picture.display import Label, Line
 from dim_ladder.shape.charts import cord_bars, packing_chart
 from dim_ladder.shape.faces import cords_of
 from dim_ladder.shape.packing import STEPS, packing
 from dim_ladder.shape.sheath import Look
 from dim_ladder.shape.tighten import job_for, tight
 from dim_ladder.shape.whole import FOLD, WOOD, whole, whole_picture
-from dim_ladder.trace.display import Label, Line
 from helpers.weaves import TERN, weave_of
 
 BAND = parse_strict(TERN)

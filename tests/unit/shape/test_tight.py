@@ -8,6 +8,7 @@ from tests.unit.shape.conftest import WORKS
 
 from dim_ladder.base import InputError
 from dim_ladder.notation import parse_strict
+from dim_ladder.picture.display import Disc
 from dim_ladder.shape import pull, relax, tight
 from dim_ladder.shape.contact import near
 from dim_ladder.shape.engine import plain
@@ -19,7 +20,6 @@ from dim_ladder.shape.rope import Curves, rope, turned
 from dim_ladder.shape.tighten import TURN_OUT, job_for, pulled
 from dim_ladder.shape.whole import whole, whole_picture
 from dim_ladder.trace import close, trace
-from dim_ladder.trace.display import Disc
 from helpers.invariants import determinant_signature, seifert_numbers
 from helpers.space import closed_round, projected
 from helpers.weaves import TERN, weave_of

@@ -7,15 +7,10 @@ import spherogram
 
 from dim_ladder.base import InputError
 from dim_ladder.notation import Former, Section, Widen, parse_strict, write
+from dim_ladder.picture.former import flat_picture, round_picture
 from dim_ladder.trace import euler_characteristic
-from dim_ladder.trace.former import (
-    cover,
-    former_diameter,
-    former_work,
-    strand_length,
-)
-from dim_ladder.trace.former_pictures import flat_picture, round_picture
-from dim_ladder.trace.former_words import called_out, run_words, widen_sentence
+from dim_ladder.trace.former import cover, former_diameter, former_work, strand_length
+from dim_ladder.words.former import called_out, run_words, widen_sentence
 from helpers.invariants import determinant_signature, link, seifert_numbers
 
 

@@ -3,12 +3,12 @@
 import pytest
 
 from dim_ladder.notation import parse_strict
+from dim_ladder.picture.ladder import Mark, rungs
 from dim_ladder.trace import check_structure, close, linking, trace
 from dim_ladder.trace.diagram import end_cycle
 from dim_ladder.trace.faces import ends_after
-from dim_ladder.trace.ladder import Mark, rungs
 from dim_ladder.trace.turning import cycle_linking
-from dim_ladder.trace.words import step_sentence, words_for
+from dim_ladder.words.sentences import step_sentence, words_for
 from helpers.invariants import determinant_signature
 from helpers.weaves import TERN, weave_of
 

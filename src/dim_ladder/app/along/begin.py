@@ -13,8 +13,8 @@ from dim_ladder.app.session import Session
 from dim_ladder.app.theme import sized, theme
 from dim_ladder.base import InputError
 from dim_ladder.notation import Section, Weave
+from dim_ladder.picture.diagrams import diagram
 from dim_ladder.scale import solve
-from dim_ladder.trace.pictures import diagram
 
 TEST_UNITS = 6  # a test tie, where no size is planned
 

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from dim_ladder.commands.tying import Beat
 from dim_ladder.notation import Weave
+from dim_ladder.picture.diagrams import diagram, step_picture
+from dim_ladder.picture.display import Ink, Picture
+from dim_ladder.picture.former import flat_picture
 from dim_ladder.trace import Trace
-from dim_ladder.trace.display import Ink, Picture
 from dim_ladder.trace.former import former_work
-from dim_ladder.trace.former_pictures import flat_picture
-from dim_ladder.trace.pictures import diagram, step_picture
 
 SHOWN_STEPS = 8
 

@@ -9,11 +9,11 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from dim_ladder.app.painting import paint_shapes
 from dim_ladder.app.theme import mono, sized, theme
 from dim_ladder.base import format_length
+from dim_ladder.picture.display import cord_lines
+from dim_ladder.picture.ladder import badge
 from dim_ladder.scale import Cut, Piece
 from dim_ladder.scale.cuts import odds, thirds_words
-from dim_ladder.trace.display import cord_lines
-from dim_ladder.trace.ladder import badge
-from dim_ladder.trace.look import letter
+from dim_ladder.trace.ends import letter
 
 ROW = 118
 

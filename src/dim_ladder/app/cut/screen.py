@@ -25,9 +25,9 @@ from dim_ladder.app.theme import sized, theme
 from dim_ladder.base import InputError, format_length
 from dim_ladder.commands import SetPlan
 from dim_ladder.library import FASTENINGS
+from dim_ladder.picture.display import cord_lines
 from dim_ladder.scale import Option, Piece, Plan, solve
 from dim_ladder.scale.cuts import given_cut, given_words
-from dim_ladder.trace.display import cord_lines
 
 RISKS = (("1 in 10", 0.1), ("1 in 20", 0.05), ("1 in 50", 0.02), ("1 in 100", 0.01), ("1 in 500", 0.002))
 

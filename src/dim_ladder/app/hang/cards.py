@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QAbstractButton, QButtonGroup, QGridLayout, QWidge
 
 from dim_ladder.app.painting import paint_picture
 from dim_ladder.app.theme import sized, theme
-from dim_ladder.trace.display import Picture
+from dim_ladder.picture.display import Picture
 
 SPACE = 8
 

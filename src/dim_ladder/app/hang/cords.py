@@ -10,7 +10,7 @@ from dim_ladder.app.painting import paint_shapes
 from dim_ladder.app.theme import theme
 from dim_ladder.commands.setup import CordSpec
 from dim_ladder.library import CORD_KINDS
-from dim_ladder.trace.display import cord_lines
+from dim_ladder.picture.display import cord_lines
 
 
 class ColourButton(QToolButton):

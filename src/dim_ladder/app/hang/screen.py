@@ -44,8 +44,8 @@ from dim_ladder.commands.setup import (
 )
 from dim_ladder.library import CAUTIONS, FINISHES, HANGINGS
 from dim_ladder.notation import Weave
-from dim_ladder.trace.display import Picture
-from dim_ladder.trace.hanging import Hung, hanging_picture
+from dim_ladder.picture.display import Picture
+from dim_ladder.picture.hanging import Hung, hanging_picture
 
 SMALL = QSize(100, 106)
 LINE = QSize(100, 34)

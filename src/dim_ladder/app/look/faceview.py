@@ -21,7 +21,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from dim_ladder.app.painting import paint_shapes
 from dim_ladder.app.theme import theme
 from dim_ladder.app.workers import PAINTING, Jobs
-from dim_ladder.trace.display import Picture
+from dim_ladder.picture.display import Picture
 
 LARGEST, STEP = 16.0, 1.25
 RESIZED_MS = 150  # a size that changes still is not drawn for

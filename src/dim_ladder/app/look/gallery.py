@@ -18,9 +18,9 @@ from dim_ladder.app.workers import PAINTING, Jobs
 from dim_ladder.base import DimLadderError
 from dim_ladder.commands.slips import Slip, slips
 from dim_ladder.notation import Weave
+from dim_ladder.picture.display import Ink
 from dim_ladder.shape import TightShape, tighten
 from dim_ladder.shape.faces import Cords, cords_of
-from dim_ladder.trace.display import Ink
 
 UNITS, ACROSS = 3, 4
 TALL = 300

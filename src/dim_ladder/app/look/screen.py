@@ -29,11 +29,11 @@ from dim_ladder.app.theme import sized, theme
 from dim_ladder.base import DimLadderError, format_length
 from dim_ladder.commands.table import action
 from dim_ladder.notation import Section
+from dim_ladder.picture.display import Picture
 from dim_ladder.shape import TightShape
 from dim_ladder.shape.charts import contact_map, cord_bars, packing_chart
 from dim_ladder.shape.faces import SIDES, Cords, beads_of
 from dim_ladder.shape.whole import Whole, whole_picture
-from dim_ladder.trace.display import Picture
 
 SHOWN_MM = 90.0  # about so much of the band is drawn
 MOST_BARS = 12  # ends, beyond which bars would fill the screen

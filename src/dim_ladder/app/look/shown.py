@@ -10,11 +10,11 @@ from dim_ladder.app.workers import PAINTING
 from dim_ladder.calibrate import Calibration
 from dim_ladder.commands.piece import pieces
 from dim_ladder.notation import Weave
+from dim_ladder.picture.display import Ink, Picture
 from dim_ladder.scale import Plan
 from dim_ladder.shape import TightShape
 from dim_ladder.shape.faces import NAMES, Bead, Cords, draw, extent, strands_of, title_of, view_of
 from dim_ladder.shape.whole import RULER, Whole, laid, whole_picture
-from dim_ladder.trace.display import Ink, Picture
 
 
 @dataclass(frozen=True, slots=True)

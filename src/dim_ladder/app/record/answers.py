@@ -10,7 +10,7 @@ from dim_ladder.app.record.view import BoardView
 from dim_ladder.base import InputError
 from dim_ladder.commands.draft import Draft
 from dim_ladder.notation import Loop, working_ends
-from dim_ladder.trace.look import letter
+from dim_ladder.trace.ends import letter
 
 # Actions that ask. "most" follows the answer to "along".
 QUESTIONS = ("up", "down", "beside", "along", "leave", "place", "name")

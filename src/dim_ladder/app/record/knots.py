@@ -25,9 +25,9 @@ from dim_ladder.app.session import Session
 from dim_ladder.app.theme import mono, sized, theme
 from dim_ladder.base import InputError
 from dim_ladder.commands.knotbook import KnotEntry, call_at, knot_book, sample
-from dim_ladder.trace.display import Picture
-from dim_ladder.trace.pictures import diagram
-from dim_ladder.trace.words import step_sentence
+from dim_ladder.picture.diagrams import diagram
+from dim_ladder.picture.display import Picture
+from dim_ladder.words.sentences import step_sentence
 
 ICON = QSize(64, 52)
 MOST_SENTENCES = 6

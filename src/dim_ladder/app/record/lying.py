@@ -6,11 +6,11 @@ from collections.abc import Callable
 from functools import partial
 
 from dim_ladder.app.workers import Jobs
+from dim_ladder.picture.diagrams import diagram
+from dim_ladder.picture.display import Ink, Picture
+from dim_ladder.picture.look import Style
+from dim_ladder.picture.woven import is_woven
 from dim_ladder.trace import Trace
-from dim_ladder.trace.display import Ink, Picture
-from dim_ladder.trace.look import Style
-from dim_ladder.trace.pictures import diagram
-from dim_ladder.trace.woven import is_woven
 
 PAUSE_MS = 120
 

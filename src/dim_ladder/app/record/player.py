@@ -8,11 +8,11 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from dim_ladder.app.session import Session
 from dim_ladder.app.theme import theme
+from dim_ladder.picture.display import Ink, Picture
+from dim_ladder.picture.look import Style
+from dim_ladder.picture.motion import Motion, eased_time
 from dim_ladder.publish.motion import HOLD_S, step_seconds
 from dim_ladder.trace import Trace
-from dim_ladder.trace.display import Ink, Picture
-from dim_ladder.trace.look import Style
-from dim_ladder.trace.motion import Motion, eased_time
 
 FRAME_MS = 16
 SPEEDS = (0.25, 0.5, 1.0, 2.0, 4.0)

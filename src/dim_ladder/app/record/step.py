@@ -15,12 +15,12 @@ from dim_ladder.app.theme import sized, theme
 from dim_ladder.base import InputError, Problem
 from dim_ladder.library import CAUTIONS, FINISHES
 from dim_ladder.notation import Section
+from dim_ladder.picture.former import round_picture
+from dim_ladder.picture.look import Style
+from dim_ladder.picture.windows import window_end, window_of
 from dim_ladder.trace.former import former_work
-from dim_ladder.trace.former_pictures import round_picture
-from dim_ladder.trace.former_words import called_out
-from dim_ladder.trace.look import Style
-from dim_ladder.trace.windows import window_end, window_of
-from dim_ladder.trace.words import step_heading, step_sentence
+from dim_ladder.words.former import called_out
+from dim_ladder.words.sentences import step_heading, step_sentence
 
 SHOWN_CALLS = 10
 QUIET_TURNS = ("flat", "wrapped", "laid")

@@ -19,16 +19,17 @@ from dim_ladder.app.theme import theme
 from dim_ladder.base import InputError
 from dim_ladder.commands.draft import Draft
 from dim_ladder.notation import Cross, Curl, Round, Section, Through, working_ends
+from dim_ladder.picture.clicks import region_anchors
+from dim_ladder.picture.diagrams import diagram
+from dim_ladder.picture.display import Anchor, Picture
+from dim_ladder.picture.former import flat_picture
+from dim_ladder.picture.ladder import badge
+from dim_ladder.picture.look import Style
+from dim_ladder.picture.windows import window_end, window_of
+from dim_ladder.picture.woven import is_woven
 from dim_ladder.trace import Trace
-from dim_ladder.trace.clicks import region_anchors
-from dim_ladder.trace.display import Anchor, Picture
+from dim_ladder.trace.ends import end_colours, letter, letter_of
 from dim_ladder.trace.former import former_work
-from dim_ladder.trace.former_pictures import flat_picture
-from dim_ladder.trace.ladder import badge
-from dim_ladder.trace.look import Style, end_colours, letter, letter_of
-from dim_ladder.trace.pictures import diagram
-from dim_ladder.trace.windows import window_end, window_of
-from dim_ladder.trace.woven import is_woven
 
 STYLE = Style(unit=34.0, row=36.0, cord=15.0)
 SHOWN_STEPS = 8

@@ -28,7 +28,7 @@ from dim_ladder.app.theme import sized
 from dim_ladder.app.tie.reading import Asked, Swatch, quiet, read_left
 from dim_ladder.calibrate import Reading, Tie
 from dim_ladder.notation import working_ends
-from dim_ladder.trace.look import letter
+from dim_ladder.trace.ends import letter
 
 
 class TieForm(QWidget):

@@ -13,7 +13,7 @@ from dim_ladder.app.painting import paint_shapes
 from dim_ladder.app.theme import theme
 from dim_ladder.base import InputError, read_length
 from dim_ladder.calibrate import Reading
-from dim_ladder.trace.display import cord_lines
+from dim_ladder.picture.display import cord_lines
 
 HEAVIEST_G = 100_000.0
 

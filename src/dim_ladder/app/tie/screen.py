@@ -32,7 +32,7 @@ from dim_ladder.calibrate.prior import Prior
 from dim_ladder.commands import AddTie, RemoveTie, ReplaceTie
 from dim_ladder.commands.lessons import Lesson, lesson
 from dim_ladder.notation import working_ends
-from dim_ladder.trace.look import letter
+from dim_ladder.trace.ends import letter
 
 TYPED_MS = 150  # after the last key, what is typed is looked at
 

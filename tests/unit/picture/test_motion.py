@@ -5,12 +5,12 @@ import math
 import pytest
 
 from dim_ladder.notation import parse_strict
+from dim_ladder.picture.diagrams import step_picture
+from dim_ladder.picture.display import Area, Disc
+from dim_ladder.picture.look import Style
+from dim_ladder.picture.motion import Motion, eased_time
+from dim_ladder.picture.parts import cut, flattened, passed_at, way_length
 from dim_ladder.trace import trace
-from dim_ladder.trace.display import Area, Disc
-from dim_ladder.trace.look import Style
-from dim_ladder.trace.motion import Motion, eased_time
-from dim_ladder.trace.parts import cut, flattened, passed_at, way_length
-from dim_ladder.trace.pictures import step_picture
 from helpers.weaves import TERN, weave_of
 
 BAND = trace(parse_strict(TERN))

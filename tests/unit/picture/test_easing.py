@@ -8,14 +8,14 @@ import pytest
 
 from dim_ladder.library import library_knots
 from dim_ladder.notation import parse_strict
+from dim_ladder.picture.diagrams import diagram, step_picture
+from dim_ladder.picture.display import PAPER, Area, Disc, Label, Line
+from dim_ladder.picture.easing import GAP, RADIUS, eased
+from dim_ladder.picture.look import Style
+from dim_ladder.picture.loops import LONGEST, loop_lengths, loop_side
+from dim_ladder.picture.painter import Painter
+from dim_ladder.picture.woven import _Laid, is_woven
 from dim_ladder.trace import close, trace
-from dim_ladder.trace.display import PAPER, Area, Disc, Label, Line
-from dim_ladder.trace.easing import GAP, RADIUS, eased
-from dim_ladder.trace.look import Style
-from dim_ladder.trace.loops import LONGEST, loop_lengths, loop_side
-from dim_ladder.trace.painter import Painter
-from dim_ladder.trace.pictures import diagram, step_picture
-from dim_ladder.trace.woven import _Laid, is_woven
 from helpers.invariants import determinant_signature, seifert_numbers
 from helpers.space import closed_round, projected
 from helpers.weaves import TERN, weave_of
@@ -80,7 +80,7 @@ def test_what_lies_is_the_same_knot_evenly_spaced_and_smooth(name):
 def test_the_same_strands_give_the_same_lie():
     work = laid(tied("button"))
     once = eased(work.strands, work.slack)
-    from dim_ladder.trace.easing import _eased
+    from dim_ladder.picture.easing import _eased
 
     _eased.cache_clear()
     again = eased(work.strands, work.slack)

@@ -1,0 +1,45 @@
+"""What a unit looks like, in colours: after some units, in front and at the back; and a slip of side, told."""
+
+from __future__ import annotations
+
+from dim_ladder.base.colours import colour_word
+from dim_ladder.trace.ends import letter_of
+from dim_ladder.trace.faces import Faces, ends_after
+from dim_ladder.trace.value import Trace
+from dim_ladder.words.phrases import listing
+
+
+def colours_after(one: Trace, units: int) -> tuple[str, ...]:
+    """Colour words from left to right after some units."""
+    out = []
+    for e in ends_after(one, units):
+        cord = one.weave.cord_of(one.ends[e])
+        out.append(colour_word(cord.colour) if cord else "")
+    return tuple(out)
+
+
+def faces_sentence(one: Trace, shown: Faces) -> str:
+    """Which colours show in the front centre and the back centre."""
+    parts = []
+    if shown.front:
+        parts.append(f"{_colours(one, shown.front)} in the front centre")
+    if shown.back:
+        parts.append(f"{_colours(one, shown.back)} in the back centre")
+    said = listing(parts)
+    return said[0].upper() + said[1:] + "."
+
+
+def _colours(one: Trace, ends: tuple[int, ...]) -> str:
+    named = []
+    for e in ends:
+        cord = one.weave.cord_of(one.ends[e])
+        named.append(f"{colour_word(cord.colour)} ({letter_of(one, e)})" if cord else letter_of(one, e))
+    return listing(named[:4])
+
+
+def side_slip_sentence(side: str) -> str:
+    """side : the one that the last knot leads from again."""
+    return (
+        f"The last knot is tied from the {side} again, like the one before it; until then you changed sides "
+        "every time. If that was not meant, undo it and tie its mirror image."
+    )

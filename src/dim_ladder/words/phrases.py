@@ -1,0 +1,69 @@
+"""The small change of sentences: places, counts, lists, and how work lies before its reader."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from dim_ladder.base import InputError
+from dim_ladder.library import VOCABULARIES, Vocabulary
+
+
+@dataclass(frozen=True, slots=True)
+class Lie:
+    """How the work lies before the reader: hanging from above, or on a table with its beginning away from you."""
+
+    name: str
+    front: str
+    to_front: str
+    to_back: str
+    from_front: str
+    from_back: str
+    in_front: str
+
+
+LIES: dict[str, Lie] = {
+    "hanging": Lie(
+        "hanging", "front", "to the front", "at the back", "from the front", "from behind", "in front"
+    ),
+    "table": Lie("table", "top", "to the top", "underneath", "from the top", "from below", "on top"),
+}
+
+
+def vocabulary(name: str) -> Vocabulary:
+    if name not in VOCABULARIES:
+        raise InputError(f"there is no vocabulary “{name}”", ", ".join(VOCABULARIES))
+    return VOCABULARIES[name]
+
+
+def lie_of(name: str) -> Lie:
+    if name not in LIES:
+        raise InputError(f"the work cannot lie “{name}”", ", ".join(LIES))
+    return LIES[name]
+
+
+def place_words(index: int, count: int) -> str:
+    """Where a tail hangs, as a maker says it. index from 0."""
+    if count == 1:
+        return "alone"
+    if index == 0:
+        return "far left"
+    if index == count - 1:
+        return "far right"
+    if count % 2 and index == count // 2:
+        return "in the middle"
+    left = index < count / 2
+    n = index + 1 if left else count - index
+    return f"{ordinal(n)} from the {'left' if left else 'right'}"
+
+
+def ordinal(n: int) -> str:
+    suffix = "th" if 10 <= n % 100 <= 20 else {1: "st", 2: "nd", 3: "rd"}.get(n % 10, "th")
+    return f"{n}{suffix}"
+
+
+def times(n: int) -> str:
+    return {1: "once", 2: "twice"}.get(n, f"{n} times")
+
+
+def listing(items: list[str]) -> str:
+    return items[0] if len(items) == 1 else f"{', '.join(items[:-1])} and {items[-1]}"

@@ -1,0 +1,32 @@
+"""Flat or spiral, and why, in one sentence."""
+
+from __future__ import annotations
+
+from dim_ladder.trace.ends import letter
+from dim_ladder.trace.turning import Turning
+from dim_ladder.words.phrases import listing
+
+_REASONS = {
+    "plain": "Nothing crosses here.",
+    "flat": "Flat: every turn that one step makes, a later one of the same unit undoes.",
+    "wrapped": (
+        "Every unit adds turns of the same hand, as bars of hitches do: they lie side by side along the runner, and "
+        "the work need not turn."
+    ),
+    "laid": (
+        "It lies as it is laid: what is led over and under through finished work is dressed flat or drawn up, and its "
+        "ends need not turn. Many in a row turn one way; mirror every other one against that."
+    ),
+}
+_AGAIN = {"twice": "you tied the same side twice", "unit": "every unit ties the same side again"}
+
+
+def turning_reason(turn: Turning) -> str:
+    """Why a section lies as it does."""
+    if turn.kind != "spiral":
+        return _REASONS[turn.kind]
+    names = listing([letter(e) for e in turn.ends[:6]])
+    reason = f"This will spiral: {names} turn about each other the same way in every unit"
+    if turn.again:
+        reason += f"; {_AGAIN[turn.again]}. For a flat band tie the mirrored knot every other time"
+    return reason + "."
