@@ -13,11 +13,26 @@ from dim_ladder.app.main import application
 from dim_ladder.app.theme import apply_theme
 from dim_ladder.app.window import MainWindow
 from dim_ladder.shelf.workshop import make_demo
+from helpers.patience import PatientBot
 
 
 @pytest.fixture(scope="session")
 def qapp_cls():
     return QApplication
+
+
+@pytest.fixture
+def qtbot(qapp, request):
+    return PatientBot(request)
+
+
+@pytest.fixture(scope="session", autouse=True)
+def _modules_are_no_rubbish():
+    """What is imported by now stays: no collection looks through it again, which took a tenth of a second a test."""
+    import dim_ladder.app.window  # noqa: F401
+
+    gc.collect()
+    gc.freeze()
 
 
 @pytest.fixture(scope="session")
@@ -70,9 +85,7 @@ def empty(window, qtbot):
 
 def settle(qtbot, window):
     """Until everything asked for on threads has arrived."""
-    qtbot.waitUntil(
-        lambda: not window.session.jobs.busy, timeout=90_000
-    )  # a bound, not a measure: machines differ
+    qtbot.waitUntil(lambda: not window.session.jobs.busy)
 
 
 @pytest.fixture

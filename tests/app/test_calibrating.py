@@ -245,7 +245,7 @@ def steady(qtbot, known, value):
         m = known.measure
         return m is not None and m.steady and abs(m.value - value) < 6 * known.simulated.kind.noise + 0.1
 
-    qtbot.waitUntil(said, timeout=10_000)
+    qtbot.waitUntil(said)
 
 
 def test_readings_are_taken_by_a_key_and_nothing_waits(window, ties, settled, qtbot):
@@ -274,7 +274,7 @@ def test_readings_are_taken_by_a_key_and_nothing_waits(window, ties, settled, qt
     ties.counts["bar"].setFocus()
     assert not panel.take()
     scale.simulated.unplug()
-    qtbot.waitUntil(lambda: len(panel.known) == 1, timeout=10_000)
+    qtbot.waitUntil(lambda: len(panel.known) == 1)
     assert "unplugged" in window.message_text.text()
     assert ties.lines[0].left.text()  # what was taken stays
     panel.close_all()

@@ -85,7 +85,7 @@ def test_it_says_what_cannot_be_pulled(window, look, settled):
 def test_a_long_one_shows_rough_at_once_and_can_be_stopped(window, look, qtbot, settled):
     window.session.do(SetScript(text=write(weave_of(8, "bar-right (1 | 2..8)", "bar-left (1..7 | 8)"))))
     # Not the shape of the weave before, which stands there until the first one comes.
-    qtbot.waitUntil(lambda: look.shape is not None and len(look.shape.lines) == 8, timeout=10_000)
+    qtbot.waitUntil(lambda: look.shape is not None and len(look.shape.lines) == 8)
     assert window.actions_by_id["look.stop"].isEnabled()
     assert "Still being pulled tight" in look.honest.text()
     assert look.stop_button.isVisible()
@@ -98,7 +98,7 @@ def test_a_long_one_shows_rough_at_once_and_can_be_stopped(window, look, qtbot, 
 
 def test_leaving_the_screen_leaves_off(window, look, qtbot, settled):
     window.session.do(SetScript(text=write(weave_of(8, "bar-right (1 | 2..8)", "bar-left (1..7 | 8)"))))
-    qtbot.waitUntil(lambda: look.tightener.busy, timeout=5000)
+    qtbot.waitUntil(lambda: look.tightener.busy)
     window.stage("view.record")
     settled(window)
     assert look.tightener._wanted is None

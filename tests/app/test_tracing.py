@@ -29,7 +29,7 @@ def test_what_is_put_off_is_drawn_in_slices_and_is_the_same_trace(qtbot, slow):
     assert 0 < len(first.steps) < 400
     assert "not traced to its end" in str(first.problems[0])
     assert traces.board(weave, 0, None, None, True) is first
-    with qtbot.waitSignal(traces.grown, timeout=20000):
+    with qtbot.waitSignal(traces.grown):
         pass
     assert not traces.busy
     whole = Tracer().trace(weave)
@@ -42,7 +42,7 @@ def test_what_is_put_off_is_drawn_in_slices_and_is_the_same_trace(qtbot, slow):
 def test_stopping_leaves_it_where_it_is_and_another_weave_begins_anew(qtbot, slow):
     traces = Traces()
     traces.follow(long_weave())
-    with qtbot.waitSignal(traces.grown, timeout=5000):
+    with qtbot.waitSignal(traces.grown):
         traces.stop()
     assert traces.busy
     assert traces.stopped
@@ -69,7 +69,7 @@ def test_the_window_says_how_far_it_is_and_takes_no_step_until_it_is_done(window
     before = len(window.session.ladder.steps)
     # The next edit draws on, from where it stopped.
     window.session.do(AddItem(section="s", text="1: over 2"))
-    qtbot.waitUntil(lambda: not window.session.traces.busy, timeout=20000)
+    qtbot.waitUntil(lambda: not window.session.traces.busy)
     settled(window)
     assert len(window.session.ladder.steps) == 401 > before
     assert not window.actions_by_id["edit.stop"].isEnabled()

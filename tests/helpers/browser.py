@@ -28,7 +28,7 @@ def dom(page: Path, fragment: str = "", *flags: str) -> tuple[str, str]:
         done = subprocess.run(
             [browser(), *FLAGS, f"--user-data-dir={profile}", "--enable-logging=stderr", "--v=0", *flags, "--dump-dom",
              page.as_uri() + (f"#{fragment}" if fragment else "")],
-            capture_output=True, text=True, timeout=120, check=True,
+            capture_output=True, text=True, check=True,
         )  # fmt: skip
     complaints = "\n".join(line for line in done.stderr.split("\n") if "CONSOLE" in line)
     return done.stdout, complaints

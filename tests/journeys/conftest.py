@@ -1,1 +1,9 @@
-from app.conftest import _as_in_the_program, qapp_cls, settled, shape_cache, window  # noqa: F401 - one and the same window
+from app.conftest import (  # noqa: F401 - one and the same window
+    _as_in_the_program,
+    _modules_are_no_rubbish,
+    qapp_cls,
+    qtbot,
+    settled,
+    shape_cache,
+    window,
+)

@@ -34,10 +34,13 @@ from dim_ladder.shelf import Document, document_text, read_document_text
 from dim_ladder.shelf.workshop import demo_texts
 from dim_ladder.trace import check_structure, close, euler_characteristic, trace
 from helpers.invariants import determinant_signature, link
+from helpers.sizes import sized
 from helpers.ties import tie
 from helpers.weaves import TERN, random_weave
 
-SLOW = settings(max_examples=60, deadline=None, derandomize=True, suppress_health_check=list(HealthCheck))
+SLOW = settings(
+    max_examples=sized(60, 600), deadline=None, derandomize=True, suppress_health_check=list(HealthCheck)
+)
 
 
 @st.composite
@@ -111,7 +114,7 @@ def random_edit(rng, document):
     )
 
 
-@pytest.mark.parametrize("seed", range(12))
+@pytest.mark.parametrize("seed", range(sized(12, 120)))
 def test_undo_and_redo_over_random_edits_are_replay(seed):
     rng = random.Random(seed)
     history = History(Document(parse_strict(TERN)))

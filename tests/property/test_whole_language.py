@@ -13,11 +13,12 @@ from dim_ladder.trace import check_structure, close, euler_characteristic, trace
 from dim_ladder.trace.expand import Solved, derived
 from dim_ladder.words.gather import gathered
 from dim_ladder.words.sentences import step_sentence, words_for
+from helpers.sizes import sized
 from helpers.weaves import weave_of
 from helpers.wild import wild_weave
 
 
-@pytest.mark.parametrize("seed", range(120))
+@pytest.mark.parametrize("seed", range(sized(120, 1200)))
 def test_every_step_leaves_a_sound_diagram_and_reads_back(seed):
     weave = wild_weave(random.Random(seed).randint)
     assert parse_strict(write(weave)) == weave

@@ -11,13 +11,15 @@ from dim_ladder.calibrate.observe import READING_MM
 from dim_ladder.notation import parse_strict
 from dim_ladder.scale.cuts import limits_for
 from helpers.designers import RECORDS, designer
+from helpers.sizes import LONG, sized
 from helpers.trials import BUOY, RISK, judged
 from helpers.weaves import TERN
 
-DESIGNERS = 2000
+DESIGNERS = sized(200, 2000)
 PIECES = 5  # a maker goes on to tie, so that the rate of running short is known better than the bound asks
 COUNTS = {"bar": 11}
-BOUNDS = 0.88, 0.92
+BOUNDS = 0.88, 0.92  # with so many designers; fewer tell less, by three binomial standard errors
+CLAIMED = 0.9
 
 
 @pytest.mark.parametrize("ties", [0, 1, 3, 10])
@@ -40,7 +42,8 @@ def test_intervals_cover_and_the_chosen_risk_is_met(ties):
         )
     )
     covered = {k: v for k, v in shares.items() if not k.startswith("short")}
-    assert all(BOUNDS[0] <= v <= BOUNDS[1] for v in covered.values()), covered
+    slack = 0.0 if LONG else 3 * math.sqrt(CLAIMED * (1 - CLAIMED) / DESIGNERS)
+    assert all(BOUNDS[0] - slack <= v <= BOUNDS[1] + slack for v in covered.values()), covered
     # Three binomial standard errors of one piece each.
     error = 3 * math.sqrt(RISK * (1 - RISK) / DESIGNERS)
     assert all(abs(shares[k] - RISK) < error for k in ("short", "short cord")), shares

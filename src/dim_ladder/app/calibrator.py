@@ -37,7 +37,7 @@ class Calibrator(QObject):
         """From a snapshot: at once from the shapes that are known, better as they come."""
         self._name, self._ties = str(path) if path else "", tuple(ties)
         work = partial(_fits, weave, self._ties, self.softness(), self._shapes)
-        self._jobs.follow("calibrate", work, self._fitted, self._last, self._failed, after_ms=after_ms)
+        self._jobs.follow(self, "calibrate", work, self._fitted, self._last, self._failed, after_ms=after_ms)
 
     def softness(self) -> Softness:
         """What other weaves say of the cord of this one."""

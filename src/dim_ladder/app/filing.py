@@ -215,6 +215,7 @@ class Filing:
             return path.name
 
         session.jobs.ask(
+            session,
             "save-motion",
             write,
             lambda done: self._do.say(f"The motion is in {done}: any browser shows it"),

@@ -7,6 +7,8 @@ import os
 from collections.abc import Callable
 from pathlib import Path
 
+from PySide6.QtCore import QObject
+
 from dim_ladder.app.state import state_folder
 from dim_ladder.app.workers import Jobs
 from dim_ladder.base import WorldError
@@ -21,8 +23,8 @@ SYNC_MS = 90
 class Keeper:
     """say : tells the person what went wrong. Work goes on without a journal where none can be kept."""
 
-    def __init__(self, jobs: Jobs, say: Callable[[str], None]) -> None:
-        self._jobs, self._say = jobs, say
+    def __init__(self, jobs: Jobs, owner: QObject, say: Callable[[str], None]) -> None:
+        self._jobs, self._owner, self._say = jobs, owner, say
         self._journal: Journal | None = None
         self._loose = False  # the journal is that of a weave without a file
 
@@ -71,7 +73,9 @@ class Keeper:
             self._say(f"{e.message}. {e.hint}")
             return
         # Onto the disk from a thread: a key press must not wait for it.
-        self._jobs.ask("journal", self._journal.sync, lambda _: None, lambda e: None, after_ms=SYNC_MS)
+        self._jobs.ask(
+            self._owner, "journal", self._journal.sync, lambda _: None, lambda e: None, after_ms=SYNC_MS
+        )
 
     def forget(self) -> None:
         """The weave without a file is saved now, or is wanted no more."""

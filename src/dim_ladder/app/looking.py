@@ -73,4 +73,4 @@ class Looking:
                 write_atomic(folder / f"{stem}.svg", to_svg(picture))
             return f"{len(made)} pictures are in {folder.name}: {', '.join(made)}"
 
-        session.jobs.ask("save-faces", write, self._do.say, lambda e: self._do.say(str(e)))
+        session.jobs.ask(session, "save-faces", write, self._do.say, lambda e: self._do.say(str(e)))

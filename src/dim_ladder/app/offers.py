@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from PySide6.QtCore import QObject
+
 from dim_ladder.app.workers import Jobs
 from dim_ladder.commands import ReplaceItems, items_text
 from dim_ladder.commands.knots import ends_kept, shared_below
@@ -14,7 +16,11 @@ PAUSE_MS = 90
 
 
 def ask_offer(
-    jobs: Jobs, before: Weave, now: Callable[[], Weave], offered: Callable[[ReplaceItems], None]
+    jobs: Jobs,
+    owner: QObject,
+    before: Weave,
+    now: Callable[[], Weave],
+    offered: Callable[[ReplaceItems], None],
 ) -> None:
     """Work out, on a thread, whether there is something to offer. before : the weave before the edit. now : the weave at
     any moment: an answer that comes too late is dropped."""
@@ -39,4 +45,6 @@ def ask_offer(
             )
         )
 
-    jobs.ask("offer", lambda: ends_kept(before, after, name, below), done, lambda e: None, after_ms=PAUSE_MS)
+    jobs.ask(
+        owner, "offer", lambda: ends_kept(before, after, name, below), done, lambda e: None, after_ms=PAUSE_MS
+    )

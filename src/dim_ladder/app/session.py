@@ -72,7 +72,7 @@ class Session(QObject):
         self.checks: Checks | None = None
         self.settings = load_settings()
         self.keys = read_keys(self.settings.keys)
-        self.keeper = Keeper(self.jobs, self.said.emit)
+        self.keeper = Keeper(self.jobs, self, self.said.emit)
         self.traces = Traces(self)
         self.traces.grown.connect(self._grown)
         self._timer = QTimer(self)
@@ -215,7 +215,7 @@ class Session(QObject):
             return False
         self.said.emit("")
         if not isinstance(edit, SetScript):  # whoever types sees what stands below
-            ask_offer(self.jobs, before, lambda: self.weave, self._offered)
+            ask_offer(self.jobs, self, before, lambda: self.weave, self._offered)
         return True
 
     def take_offer(self) -> None:
@@ -302,6 +302,7 @@ class Session(QObject):
         plan = self.document.plan
         girth = plan.size_mm + plan.ease_mm if plan.target == "girth" else 0.0
         self.jobs.ask(
+            self,
             "turning",
             lambda: check_section(weave, name, girth),
             self._turned,

@@ -5,10 +5,12 @@ from __future__ import annotations
 import threading
 from collections import deque
 from collections.abc import Callable, Iterator
+from dataclasses import dataclass
 from functools import partial
 from typing import Any
 
 from PySide6.QtCore import QObject, QRunnable, QThreadPool, QTimer, Signal
+from shiboken6 import isValid
 
 from dim_ladder.base import DimLadderError
 
@@ -35,11 +37,15 @@ class _Job(QRunnable):
         self, key: str, number: int, work: Callable[[], Any], report: _Report, answers: _Answers
     ) -> None:
         super().__init__()
-        self._key, self._number, self._work, self._report, self._answers = key, number, work, report, answers
+        self._key, self._number, self._report, self._answers = key, number, report, answers
+        self._work: Callable[[], Any] | None = work
 
     def run(self) -> None:
+        # Given up with the run: a job is kept long after it, and would keep all that it works on.
+        work, self._work = self._work, None
+        assert work is not None
         try:
-            self._answers[self._key, self._number] = (True, self._work())
+            self._answers[self._key, self._number] = (True, work())
         except Exception as e:  # handed to the interface thread, which tells input from bug
             self._answers[self._key, self._number] = (False, e)
         self._report.done.emit(self._key, self._number)
@@ -53,14 +59,17 @@ class _Stream(QRunnable):
         parts: dict[tuple[str, int], Any], stale: Callable[[], bool],
     ) -> None:  # fmt: skip
         super().__init__()
-        self._key, self._number, self._work, self._report, self._answers = key, number, work, report, answers
+        self._key, self._number, self._report, self._answers = key, number, report, answers
+        self._work: Callable[[], Iterator[Any]] | None = work
         self._parts, self._stale = parts, stale
 
     def run(self) -> None:
+        work, self._work = self._work, None  # as in _Job
+        assert work is not None
         me = (self._key, self._number)
         last: Any = None
         try:
-            for last in self._work():
+            for last in work():
                 if self._stale():
                     break
                 self._parts[me] = last
@@ -71,8 +80,23 @@ class _Stream(QRunnable):
         self._report.done.emit(*me)
 
 
+@dataclass(frozen=True, slots=True)
+class _Wanted:
+    """Who waits for the newest answer of a key, and what it is told. each : of a generator's values."""
+
+    owner: QObject
+    number: int
+    then: Callable[[Any], None]
+    failed: Callable[[DimLadderError], None]
+    each: Callable[[Any], None] | None = None
+
+
 class Jobs(QObject):
-    """One line of requests per key: only the newest answer of a key is delivered."""
+    """One line of requests per key: only the newest answer of a key is delivered, and only to who is still there.
+
+    Every request has an owner, the part of the window that waits for the answer. Qt may have deleted it by the time the
+    answer comes (a screen closed, a dialog done): then what runs leaves off, and nothing is delivered.
+    """
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -86,9 +110,8 @@ class Jobs(QObject):
         self._report.done.connect(self._deliver)
         self._report.part.connect(self._deliver_part)
         self._parts: dict[tuple[str, int], Any] = {}
-        self._each: dict[str, Callable[[Any], None]] = {}
         self._newest: dict[str, int] = {}
-        self._waiting: dict[str, tuple[Callable[[Any], None], Callable[[DimLadderError], None]]] = {}
+        self._waiting: dict[str, _Wanted] = {}
         self._answers: _Answers = {}
         self._timers: dict[str, QTimer] = {}
         self._running = 0
@@ -100,6 +123,7 @@ class Jobs(QObject):
 
     def ask(
         self,
+        owner: QObject,
         key: str,
         work: Callable[[], Any],
         then: Callable[[Any], None],
@@ -107,14 +131,14 @@ class Jobs(QObject):
         *,
         after_ms: int = 0,
     ) -> None:
-        """Run `work` on a thread; it must only touch immutable values. then, failed : on the interface thread.
+        """Run `work` on a thread; it must only touch immutable values. then, failed : on the interface thread, while the
+        owner is there.
 
         after_ms : begin when nothing newer was asked under this key for so long. Python threads share one lock, so
         work begun right after a key press would slow the very picture that the key press is waiting for.
         """
-        number = self._newest.get(key, 0) + 1
-        self._newest[key] = number
-        self._waiting[key] = (then, failed)
+        number = self._next(key)
+        self._waiting[key] = _Wanted(owner, number, then, failed)
         job = _Job(key, number, work, self._report, self._answers)
         self._begin(key, job, after_ms)
 
@@ -133,37 +157,56 @@ class Jobs(QObject):
         timer.start(after_ms)
 
     def follow(
-        self, key: str, work: Callable[[Callable[[], bool]], Iterator[Any]], each: Callable[[Any], None],
+        self, owner: QObject, key: str, work: Callable[[Callable[[], bool]], Iterator[Any]], each: Callable[[Any], None],
         then: Callable[[Any], None], failed: Callable[[DimLadderError], None], *, after_ms: int = 0,
     ) -> None:  # fmt: skip
         """As `ask`, for a generator: `each` of its values as they come, the newest where they come too fast, and `then` the
-        last one. work is given what to ask whether it may leave off: because something newer was asked for."""
-        number = self._newest.get(key, 0) + 1
-        self._newest[key] = number
-        self._waiting[key] = (then, failed)
-        self._each[key] = each
+        last one. work is given what to ask whether it may leave off: because something newer was asked for, or nobody is there
+        any more."""
+        number = self._next(key)
+        self._waiting[key] = _Wanted(owner, number, then, failed, each)
 
         def stale() -> bool:
-            return self._newest.get(key) != number
+            return self._newest.get(key) != number or not isValid(owner)
 
         job = _Stream(key, number, partial(work, stale), self._report, self._answers, self._parts, stale)
         self._begin(key, job, after_ms)
 
     def drop(self, key: str) -> None:
         """Nothing is wanted under this key any more: what runs leaves off, nothing is delivered."""
-        self._newest[key] = self._newest.get(key, 0) + 1
+        self._next(key)
+        self._waiting.pop(key, None)
         timer = self._timers.pop(key, None)
         if timer is not None:
             timer.stop()
             timer.deleteLater()
 
+    def _next(self, key: str) -> int:
+        self._newest[key] = self._newest.get(key, 0) + 1
+        return self._newest[key]
+
+    def _wanted(self, key: str, number: int) -> _Wanted | None:
+        """Who is to be told of an answer; None where it is stale or nobody is there any more."""
+        wanted = self._waiting.get(key)
+        if wanted is None or wanted.number != number:
+            return None
+        if not isValid(wanted.owner):
+            self.drop(key)
+            return None
+        return wanted
+
     def _deliver_part(self, key: str, number: int) -> None:
         value = self._parts.pop((key, number), None)
-        if value is not None and number == self._newest.get(key):
-            self._each[key](value)
+        wanted = self._wanted(key, number)
+        if value is not None and wanted is not None and wanted.each is not None:
+            wanted.each(value)
 
     def _ripe(self, key: str, job: QRunnable) -> None:
         self._timers.pop(key).deleteLater()
+        wanted = self._waiting.get(key)
+        if wanted is None or not isValid(wanted.owner):
+            self.drop(key)
+            return
         self._start(job)
 
     def _start(self, job: QRunnable) -> None:
@@ -177,19 +220,21 @@ class Jobs(QObject):
     def _deliver(self, key: str, number: int) -> None:
         self._running -= 1
         done, result = self._answers.pop((key, number))
-        if number != self._newest.get(key):
+        wanted = self._wanted(key, number)
+        if wanted is None:
             return
-        then, failed = self._waiting[key]
+        del self._waiting[key]  # answered: nothing of the owner is held on to
         if done:
-            then(result)
+            wanted.then(result)
         elif isinstance(result, DimLadderError):
-            failed(result)
+            wanted.failed(result)
         else:
             raise result
 
     def finish(self) -> None:
         """Wait for what runs, deliver nothing more."""
         self._newest.clear()
+        self._waiting.clear()
         for timer in self._timers.values():
             timer.stop()
         self._timers.clear()

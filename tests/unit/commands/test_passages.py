@@ -32,6 +32,7 @@ from dim_ladder.shelf import Document
 from dim_ladder.trace import close, trace
 from dim_ladder.trace.expand import solve_knot
 from helpers.invariants import determinant_signature
+from helpers.sizes import sized
 from helpers.ties import tie
 from helpers.weaves import TERN, weave_of
 
@@ -230,7 +231,7 @@ def test_a_cord_is_renamed_wherever_it_stands():
         SetCordKind(cord="tide", to="two words").apply(doc)
 
 
-@pytest.mark.parametrize("seed", range(25))
+@pytest.mark.parametrize("seed", range(sized(25, 250)))
 def test_random_passages_become_knots_that_do_the_same(seed):
     rng = random.Random(seed)
     n = rng.randint(2, 5)

@@ -10,6 +10,7 @@ from dim_ladder.commands.scripting import completions, fixes
 from dim_ladder.notation import parse, parse_strict, write
 from dim_ladder.shelf import Document, read_document, save_document
 from dim_ladder.trace import trace
+from helpers.sizes import sized
 from helpers.weaves import TERN, weave_of
 
 WEAVE = parse_strict(TERN)
@@ -131,7 +132,7 @@ def test_an_edit_changes_only_the_lines_it_asks_for():
     assert merged(OWN.replace("tide", "reed"), before, before) is None
 
 
-@pytest.mark.parametrize("seed", range(20))
+@pytest.mark.parametrize("seed", range(sized(20, 200)))
 def test_through_random_edits_the_layout_stays_and_says_what_the_weave_is(seed):
     rng = random.Random(seed)
     history = History(Document.of_script(OWN, parse_strict(OWN)))

@@ -99,7 +99,7 @@ class FaceView(QWidget):
             theme().paper,
         )
         self._rendering = after_ms == 0
-        self._jobs.ask(self._key, work, self._took, _failed, after_ms=after_ms)
+        self._jobs.ask(self, self._key, work, self._took, _failed, after_ms=after_ms)
 
     def _took(self, found: tuple[QImage, float, QPointF, str]) -> None:
         self._rendering = False

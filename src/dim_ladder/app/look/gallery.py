@@ -102,7 +102,9 @@ class Gallery(QScrollArea):
         self._wanted = content
         self._fill(())
         self.words.setText("Tying it wrong in every common way …")
-        self._jobs.follow(self._name, partial(cards, weave, section), self._fill, self._last, self._failed)
+        self._jobs.follow(
+            self, self._name, partial(cards, weave, section), self._fill, self._last, self._failed
+        )
 
     def leave(self) -> None:
         self._jobs.drop(self._name)

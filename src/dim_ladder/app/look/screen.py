@@ -367,7 +367,7 @@ class LookScreen(QWidget):
         if content != self._whole_of:
             self._whole_of = content
             work = partial(pieces_of, s.weave, s.calibration, s.document.plan)
-            s.jobs.follow("look-piece", work, self._pieced, self._pieced, self._unpieced)
+            s.jobs.follow(self, "look-piece", work, self._pieced, self._pieced, self._unpieced)
 
     def _pieced(self, piece: Whole | None) -> None:
         if piece is None or self.mode != "look.whole":

@@ -62,6 +62,7 @@ class Tightener(QObject):
         self.answer = replace(self.answer, done=False, stopped=False, why="", curve=())
         flag = self._stop = _Flag()
         self._jobs.follow(
+            self,
             self._name,
             partial(_answers, weave, section, former_mm, flag, self._curves, self._known),
             self._take,

@@ -172,6 +172,7 @@ class KnotBook(QDialog):
         self.picture.show_picture(self._picture(e.name, False))
         name = e.name
         self._session.jobs.ask(
+            self,
             "knot-book",
             partial(self._picture, name, True),
             partial(self._lies, name),

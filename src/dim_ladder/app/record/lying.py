@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import partial
 
+from PySide6.QtCore import QObject
+
 from dim_ladder.app.workers import Jobs
 from dim_ladder.picture.diagrams import diagram
 from dim_ladder.picture.display import Ink, Picture
@@ -16,10 +18,10 @@ PAUSE_MS = 120
 
 
 class Lying:
-    """Draws diagrams for one view. again : called when a weave that was asked for can be drawn as it lies."""
+    """Draws diagrams for one view, the owner. again : called when a weave that was asked for can be drawn as it lies."""
 
-    def __init__(self, jobs: Jobs, key: str, again: Callable[[], None]) -> None:
-        self._jobs, self._key, self._again = jobs, key, again
+    def __init__(self, jobs: Jobs, owner: QObject, key: str, again: Callable[[], None]) -> None:
+        self._jobs, self._owner, self._key, self._again = jobs, owner, key, again
         self._known: tuple[Trace, int, int] | None = None
 
     def draw(
@@ -33,7 +35,12 @@ class Lying:
         if known is not None and known[0] is trace and known[1:] == (first, last):
             return make()
         self._jobs.ask(
-            self._key, make, partial(self._done, (trace, first, last)), self._failed, after_ms=PAUSE_MS
+            self._owner,
+            self._key,
+            make,
+            partial(self._done, (trace, first, last)),
+            self._failed,
+            after_ms=PAUSE_MS,
         )
         return make(ease=False)
 

@@ -211,6 +211,7 @@ class ScriptPane(QPlainTextEdit):
         weave = self._session.weave
         # All units of it, which can be many: what breaks only when it is repeated is found here.
         self._session.jobs.ask(
+            self,
             "script-marks",
             lambda: trace(weave, parsed=parsed).problems,
             partial(self._traced, weave),

@@ -35,7 +35,7 @@ class StepPanel(QFrame):
         self.setObjectName("side")
         self.setMinimumWidth(220)
         self._problems: tuple[Problem, ...] = ()
-        self._lying = Lying(session.jobs, "lying-step", self.refresh)
+        self._lying = Lying(session.jobs, self, "lying-step", self.refresh)
         self.title = QLabel()
         self.title.setFont(sized(1.15, True))
         self.sentence = QLabel()

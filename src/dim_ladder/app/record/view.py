@@ -62,7 +62,7 @@ class BoardView(QWidget):
         self.player = Player(session, STYLE, self)
         self.player.moved.connect(self.redraw)
         self._regions: tuple[Trace, tuple[Anchor, ...]] | None = None
-        self._lying = Lying(session.jobs, "lying-board", self.redraw)
+        self._lying = Lying(session.jobs, self, "lying-board", self.redraw)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Board: the diagram being recorded")
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)

@@ -207,7 +207,11 @@ class SheetScreen(QWidget):
         document, calibration, width = self._session.document, self._known(), self.view.wanted_width()
         self._stale = False
         self._session.jobs.ask(
-            "preview-sheet", lambda: _preview(document, calibration, width), self._rendered, self._failed
+            self,
+            "preview-sheet",
+            lambda: _preview(document, calibration, width),
+            self._rendered,
+            self._failed,
         )
 
     def _known(self) -> Calibration | None:
@@ -241,6 +245,7 @@ class SheetScreen(QWidget):
         document, calibration, target = self._session.document, self._known(), folder
         self._session.said.emit("Publishing…")
         self._session.jobs.ask(
+            self,
             "publish",
             lambda: _write(document, calibration, target),
             self._written,

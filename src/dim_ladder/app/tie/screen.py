@@ -220,7 +220,7 @@ class TieScreen(QWidget):
             return
         ties = (*(t for t in self._session.document.ties if t.id != tie.id), tie)
         self._session.jobs.ask(
-            "preview", partial(_fitted, c.prior, ties), partial(self._previewed, tie), self._failed
+            self, "preview", partial(_fitted, c.prior, ties), partial(self._previewed, tie), self._failed
         )
 
     def _previewed(self, tie: Tie, calibration: Calibration) -> None:
@@ -250,7 +250,7 @@ class TieScreen(QWidget):
         if typed is not None:
             ties = (*(t for t in ties if t.id != typed.id), typed)
         work = partial(lesson, s.weave, c, ties, s.document.plan, self.lessons.view, theme().pen, typed)
-        s.jobs.ask("lesson", work, self._taught, self._failed)
+        s.jobs.ask(self, "lesson", work, self._taught, self._failed)
 
     def _taught(self, found: Lesson) -> None:
         if found.calibration is (self.preview or self._session.calibration):
