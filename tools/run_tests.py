@@ -68,8 +68,9 @@ def quick() -> list[Step]:
 def suites(pytest: list[str]) -> list[Step]:
     return [
         Step("core without Qt", [*pytest, "-p", "no:pytest-qt", "-n", "2", *CORE], DIM_LADDER_NO_QT="1"),
+        # One more than there are processors: windows wait for pauses half of their time.
         Step(
-            "windows", [*pytest, *QT, *OFFSCREEN_ITSELF, "-n", "2", *WINDOWS],
+            "windows", [*pytest, *QT, *OFFSCREEN_ITSELF, "-n", "3", *WINDOWS],
             QT_QPA_PLATFORM=OFFSCREEN, DIM_LADDER_OFFSCREEN="1",
         ),
         Step(
