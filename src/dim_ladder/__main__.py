@@ -8,6 +8,7 @@ COMMANDS = {
     "check",
     "trace",
     "words",
+    "document",
     "draw",
     "shape",
     "ties",

@@ -185,10 +185,12 @@ def test_a_generator_leaves_off_when_its_owner_is_deleted(qtbot, jobs):
     gone = QObject()
 
     def endless(stale):
-        while not stale():
-            begun.set()
-            yield 0
-        over.set()
+        try:
+            while not stale():
+                begun.set()
+                yield 0
+        finally:
+            over.set()
 
     jobs.follow(gone, "a", endless, got.append, got.append, got.append)
     assert begun.wait()

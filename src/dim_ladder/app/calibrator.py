@@ -8,9 +8,9 @@ from pathlib import Path
 
 from PySide6.QtCore import QObject, Signal
 
-from dim_ladder.app.state import state_folder
 from dim_ladder.app.workers import PAINTING, Jobs
 from dim_ladder.base import DimLadderError, WorldError
+from dim_ladder.base.state import state_folder
 from dim_ladder.calibrate import Calibration, Softness, Tie
 from dim_ladder.commands.calibrating import Shapes, calibrations, keep_cords, load_cords
 from dim_ladder.notation import Weave

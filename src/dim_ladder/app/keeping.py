@@ -9,9 +9,9 @@ from pathlib import Path
 
 from PySide6.QtCore import QObject
 
-from dim_ladder.app.state import state_folder
 from dim_ladder.app.workers import Jobs
 from dim_ladder.base import WorldError
+from dim_ladder.base.state import state_folder
 from dim_ladder.commands import History, StreamEntry
 from dim_ladder.commands.recovery import Recovered, compact, replayed
 from dim_ladder.shelf import document_text

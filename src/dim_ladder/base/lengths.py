@@ -45,11 +45,11 @@ HINT = 'Write it as "17 cm", "82,5 cm", "9 1/8 in", "5 ft 3" or a sum such as "3
 
 
 def read_length(
-    text: str, default: str = "mm", *, minimum: float = 0.0, maximum: float = LONGEST_MM
+    text: str, default: str | None = "mm", *, minimum: float = 0.0, maximum: float = LONGEST_MM
 ) -> float:
     """Length in mm from what a maker typed.
 
-    default : unit of a number without one. minimum, maximum : mm, both allowed.
+    default : unit of a number without one; None: there is none, and the person is asked. minimum, maximum : mm, both allowed.
     Raises InputError with a remedy when it cannot be read or is out of bounds.
     """
     raw = text.strip()
@@ -105,7 +105,7 @@ def read_length(
     return total
 
 
-def _sum_terms(terms: list[list[tuple[Fraction, str | None]]], raw: str, default: str) -> float:
+def _sum_terms(terms: list[list[tuple[Fraction, str | None]]], raw: str, default: str | None) -> float:
     # In a sum the unit of the last term holds for those that name none: "30 + 12.5 cm".
     named = [unit for term in terms for _, unit in term if unit]
     fallback = named[-1] if named and len(terms) > 1 else default
@@ -118,6 +118,10 @@ def _sum_terms(terms: list[list[tuple[Fraction, str | None]]], raw: str, default
                     unit = "in"
                 elif len(term) > 1:
                     raise InputError(f"“{raw}” has two numbers side by side", HINT)
+                elif fallback is None:
+                    raise InputError(
+                        f"{raw} of what?", f'Write the unit: "{raw} cm", "{raw} mm" or "{raw} in"'
+                    )
                 else:
                     unit = fallback
             total += value * Fraction(str(UNITS[unit]))

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import sys
 from collections.abc import Sequence
 from dataclasses import replace
@@ -12,20 +11,23 @@ from typing import Annotated, Any
 import typer
 
 from dim_ladder import __version__
-from dim_ladder.base import DimLadderError, InputError, Problem, WorldError, read_length
+from dim_ladder.base import DimLadderError, InputError, Problem, WorldError
+from dim_ladder.base.crash import STATUS, crash_report, crash_words
 from dim_ladder.calibrate import ties_from_csv, ties_to_csv
+from dim_ladder.cli.answers import answer, complain
 from dim_ladder.cli.calibrating import calibration_answer, fitted, softness_from
 from dim_ladder.cli.instrument import run_instrument
 from dim_ladder.cli.pictures import KINDS, drawn
 from dim_ladder.cli.shapes import shape_answer, shape_batch
+from dim_ladder.cli.sizes import named_cut, of_size, piece_answer, sized
 from dim_ladder.commands.checks import check_section
 from dim_ladder.commands.sheets import write_sheet
 from dim_ladder.notation import Weave, parse
 from dim_ladder.publish import embedded_document
-from dim_ladder.publish.choices import SizeRow
-from dim_ladder.scale import Plan, solve
-from dim_ladder.scale.cuts import given_cut, given_words, thirds_words
+from dim_ladder.scale import solve
+from dim_ladder.scale.cuts import given_cut
 from dim_ladder.shelf import (
+    SUFFIX,
     read_document,
     read_document_text,
     save_document,
@@ -47,42 +49,25 @@ Json = Annotated[bool, typer.Option("--json", help="Answer with one JSON object.
 
 
 def run(args: Sequence[str]) -> int:
-    """Run one command line. Status 0: done; 2: the input or the world is wrong, said on standard error."""
+    """Run one command line. Status 0: done; 2: the input or the world is wrong, said on standard error; 70: a fault of
+    ours, with a report."""
     if list(args) == ["--version"]:
         print(__version__)
         return 0
     try:
         result = app(args=list(args), prog_name="dim-ladder", standalone_mode=False)
     except DimLadderError as e:
-        _report(e, "--json" in args)
+        complain(e, "--json" in args)
         return 2
     except Exception as e:
         show = getattr(e, "format_message", None)  # typer's usage errors
-        if show is None:
-            raise
-        _report(InputError(show(), "See dim-ladder --help"), "--json" in args)
-        return 2
+        if show is not None:
+            complain(InputError(show(), "See dim-ladder --help"), "--json" in args)
+            return 2
+        told = crash_words(e, crash_report(e, f"dim-ladder {args[0] if args else ''}"))
+        complain(DimLadderError(*told), "--json" in args)
+        return STATUS
     return result if isinstance(result, int) else 0
-
-
-def _report(e: DimLadderError, as_json: bool) -> None:
-    problems = e.problems if isinstance(e, InputError) else ()
-    if as_json:
-        body = {"error": e.message, "hint": e.hint, "problems": [p.as_json() for p in problems]}
-        print(json.dumps(body, ensure_ascii=False), file=sys.stderr)
-        return
-    if problems:
-        for p in problems:
-            print(p, file=sys.stderr)
-    else:
-        print(e, file=sys.stderr)
-
-
-def _answer(body: dict[str, Any], as_json: bool, text: str = "") -> None:
-    if as_json:
-        print(json.dumps(body, ensure_ascii=False))
-    else:
-        print(text or "\n".join(f"{k}: {v}" for k, v in body.items()))
 
 
 def _traced(weave: Weave, **options: Any) -> Trace:
@@ -124,7 +109,7 @@ def check(file: File, as_json: Json = False) -> int:
         "notes": [{"section": s, "kind": k, "message": m} for s, k, m in notes],
     }
     text = "\n".join([*map(str, problems), *(f"{s}: {m}" for s, _, m in notes)]) or "nothing to check"
-    _answer(body, as_json, text if problems else f"ok\n{text}")
+    answer(body, as_json, text if problems else f"ok\n{text}")
     return 0 if not problems else 1
 
 
@@ -143,7 +128,7 @@ def trace_command(
     doc = read_document(file)
     round_work = next((s for s in former_sections(doc.weave) if s.name == section), None)
     if round_work is not None:
-        _answer(_former_body(former_work(round_work)), as_json)
+        answer(_former_body(former_work(round_work)), as_json)
         return 0
     t = _traced(doc.weave, section=section, units=units)
     places: list[int] | None = None
@@ -162,7 +147,8 @@ def trace_command(
         "pd": [list(c) for c in closed.pd],
         "components": closed.components,
     }
-    _answer(body, as_json)
+    gone = "ends come or go, or hang anew: what hangs at the end is not what hung at the start"
+    answer(body, as_json, missing={"permutation": gone, "colour_cycle": gone})
     return 0
 
 
@@ -201,7 +187,7 @@ def words(
             "steps": [{"number": n.number, "heading": n.heading, "sentence": n.sentence} for n in said],
         }
         text = [f"{n.number:3}. " + (f"{n.heading}: " if n.heading else "") + n.sentence for n in said]
-        _answer(body, as_json, "\n".join([str(body["hang"]), *text]))
+        answer(body, as_json, "\n".join([str(body["hang"]), *text]))
         return 0
     texts = words_for(t, vocabulary, lie)
     body = {
@@ -221,7 +207,7 @@ def words(
         lines += [f"{i:3}. {call}" for i, call in enumerate(calls, 1)]
         steps: Any = body["steps"]
         steps += [{"section": s.name, "heading": "", "sentence": call} for call in calls]
-    _answer(body, as_json, "\n".join(map(str, lines)))
+    answer(body, as_json, "\n".join(map(str, lines)))
     return 0
 
 
@@ -234,15 +220,19 @@ def draw(
         int, typer.Option(min=0, max=120, help="With motion: so many still pictures a step.")
     ] = 0,
     png: Annotated[bool, typer.Option("--png", help="PNG instead of SVG.")] = False,
+    section: Annotated[str | None, typer.Option(help="Of this section alone.")] = None,
     as_json: Json = False,
 ) -> int:
-    """Pictures as SVG files, or as PNG."""
+    """Pictures as SVG files, or as PNG. Faces are those of every section that can be pulled tight, starts and finishes too."""
     doc = read_document(file)
-    made = drawn(doc, _traced(doc.weave), what, frames, png=png)
+    made, left_out = drawn(doc, _traced(doc.weave), what, frames, png=png, section=section)
     folder = _folder(out)
     for name, data in made.items():
         write_atomic(folder / name, data)
-    _answer({"files": [str(folder / n) for n in made]}, as_json, "\n".join(str(folder / n) for n in made))
+    for why in left_out:
+        print(f"left out: {why}", file=sys.stderr)
+    body = {"files": [str(folder / n) for n in made], "left_out": left_out}
+    answer(body, as_json, "\n".join(str(folder / n) for n in made))
     return 0
 
 
@@ -267,7 +257,7 @@ def shape(
     """Size in cord diameters, of the section pulled tight. Where it cannot be (it does not repeat as it is), a rough rule
     from the traced path, said so by "converged": false and "why". Of several files or a folder: every body of each."""
     if len(files) == 1 and not files[0].is_dir():
-        _answer(shape_answer(read_document(files[0]).weave, section, former), as_json)
+        answer(shape_answer(read_document(files[0]).weave, section, former), as_json)
         return 0
     answers, failed = shape_batch(files, jobs, lambda text: print(text, file=sys.stderr))
     lines = [
@@ -275,26 +265,50 @@ def shape(
         + (a["why"] or f"pitch {a['pitch']:.2f}  width {a['width']:.2f}  twist {a['twist_deg']:.0f}")
         for a in answers
     ]
-    _answer({"shapes": answers}, as_json, "\n".join(lines))
+    answer({"shapes": answers}, as_json, "\n".join(lines))
     return 2 if failed else 0
+
+
+Out = Annotated[Path | None, typer.Option(help="Where the document goes; must not be there yet.")]
+
+
+@app.command()
+def document(file: File, out: Out = None, as_json: Json = False) -> int:
+    """Make a document of a script: steps as they are, with room for ties, sizes and the sheet."""
+    path = _new_document(file, out)
+    doc = read_document(file)
+    save_document(doc, path)
+    answer({"file": str(path), "name": doc.weave.name}, as_json, f"{doc.weave.name}: {path}")
+    return 0
+
+
+def _new_document(file: Path, out: Path | None) -> Path:
+    """Where the document of a script goes: beside it under its name, unless told otherwise; never over another."""
+    path = out or file.with_suffix(SUFFIX)
+    if path.exists():
+        raise InputError(
+            f"{path.name} is there already", "Use it, or name another with --out; nothing was written"
+        )
+    return path
 
 
 @ties_app.command("import")
 def ties_import(
-    file: File, table: Annotated[Path, typer.Argument(metavar="CSV")], as_json: Json = False
+    file: File,
+    table: Annotated[Path, typer.Argument(metavar="CSV")],
+    out: Out = None,
+    as_json: Json = False,
 ) -> int:
-    """Add test ties from a CSV table to a document; a tie of the same name is replaced."""
-    if file.suffix == ".weave":
-        raise InputError(
-            "a script holds no ties", "Import into a document; open the script and save it as one"
-        )
+    """Add test ties from a CSV table; a tie of the same name is replaced. A script holds no ties: a document is made of it,
+    beside it, and they go there."""
     doc = read_document(file)
     new = ties_from_csv(read_text(table))
+    path = _new_document(file, out) if file.suffix == ".weave" else out or file
     names = {t.id for t in new}
     kept = tuple(t for t in doc.ties if t.id not in names)
-    save_document(replace(doc, ties=(*kept, *new)), file)
-    body = {"imported": len(new), "ties": len(kept) + len(new)}
-    _answer(body, as_json, f"{len(new)} ties imported, {body['ties']} in all")
+    save_document(replace(doc, ties=(*kept, *new)), path)
+    body = {"imported": len(new), "ties": len(kept) + len(new), "file": str(path)}
+    answer(body, as_json, f"{len(new)} ties imported, {body['ties']} in all: {path}")
     return 0
 
 
@@ -315,105 +329,37 @@ def calibrate_command(
 ) -> int:
     """Cord per unit and per length for every role, from the ties there are; what does not fit, and what to tie next."""
     body, lines = calibration_answer(read_document(file), softness_from(like or []))
-    _answer(body, as_json, "\n".join(lines))
+    answer(body, as_json, "\n".join(lines))
     return 0
+
+
+Girth = Annotated[str | None, typer.Option(help="Girth of the body, such as 17cm.")]
+Length = Annotated[str | None, typer.Option(help="Length of the piece, such as 40cm.")]
+Ease = Annotated[str | None, typer.Option(help="How loose it sits, such as 8mm; -5mm for tight.")]
+Risk = Annotated[float | None, typer.Option(help="Accepted chance that a cord runs short, such as 0.02.")]
+Fastening = Annotated[str | None, typer.Option(help="What closes it, such as side-buckle or none.")]
 
 
 @app.command()
 def scale(
     file: File,
-    girth: Annotated[str | None, typer.Option(help="Girth of the body, such as 17cm.")] = None,
-    length: Annotated[str | None, typer.Option(help="Length of the piece, such as 40cm.")] = None,
-    risk: Annotated[float | None, typer.Option(help="Accepted chance that an end runs short.")] = None,
-    fastening: Annotated[str | None, typer.Option(help="Its fastening.")] = None,
+    girth: Girth = None,
+    length: Length = None,
+    ease: Ease = None,
+    risk: Risk = None,
+    fastening: Fastening = None,
     cut: Annotated[list[str] | None, typer.Option(help="What another cut would do, as CORD=LENGTH.")] = None,
     as_json: Json = False,
 ) -> int:
     """Whole units and cuts for a size."""
     doc = read_document(file)
+    plan = sized(doc.plan, girth, length, ease, risk, fastening)
+    others = [named_cut(text) for text in cut or ()]
     c = fitted(doc)
-    piece = solve(doc.weave, c, _plan(doc.plan, girth, length, risk, fastening))
-    asked = [given_cut(doc.weave, c, piece.counts, *_named_cut(text)) for text in cut or ()]
-    body = {
-        "units": piece.counts,
-        "length_mm": piece.option.length_mm,
-        "error_mm": piece.option.error_mm,
-        "wanted_mm": piece.wanted_mm,
-        "why": piece.why,
-        "alternatives": [
-            {"units": o.counts, "length_mm": o.length_mm, "error_mm": o.error_mm} for o in piece.alternatives
-        ],
-        "cuts": [
-            {
-                "cord": c.cord,
-                "cut_mm": c.cut_mm,
-                "fold_offset_mm": c.fold_offset_mm,
-                "long_end": c.long_end,
-                "chance_short": c.chance_short,
-                "ends": {
-                    e.end: {"need_mm": e.need_mm, "sd": e.sd, "chance_short": e.chance_short} for e in c.ends
-                },
-            }
-            for c in piece.cuts
-        ],
-        "asked": [
-            {
-                "cord": g.cord,
-                "cut_mm": g.cut_mm,
-                "chance_short": g.chance_short,
-                "fold_offset_mm": g.fold_offset_mm,
-            }
-            for g in asked
-        ],
-    }
-    lines = [
-        ", ".join(f"{n} × {k}" for n, k in piece.counts.items()) + f": {piece.option.length_mm:.0f} mm",
-        piece.why,
-    ]
-    lines += [
-        f"{c.cord}: cut {c.cut_mm:.0f} mm, fold "
-        + (
-            thirds_words(c, piece.order, "metric")
-            if c.folds_mm
-            else f"{c.fold_offset_mm:.0f} mm off the middle"
-        )
-        for c in piece.cuts
-    ]
-    lines += [given_words(g, piece.order, "metric") for g in asked]
-    _answer(body, as_json, "\n".join(lines))
+    piece = solve(doc.weave, c, plan)
+    body, lines = piece_answer(piece, [given_cut(doc.weave, c, piece.counts, *other) for other in others])
+    answer(body, as_json, "\n".join(lines))
     return 0
-
-
-def _named_cut(text: str) -> tuple[str, float]:
-    name, eq, length = text.partition("=")
-    if not eq:
-        raise InputError(f"“{text}” is not a cord and a length", "Write it as buoy=1.9m")
-    return name.strip(), read_length(length, minimum=1, maximum=1_000_000)
-
-
-def _plan(
-    plan: Plan, girth: str | None, length: str | None, risk: float | None, fastening: str | None
-) -> Plan:
-    if girth and length:
-        raise InputError("a piece has either a girth or a length", "Give one of the two")
-    changes: dict[str, object] = {}
-    if girth:
-        changes = {"target": "girth", "size_mm": read_length(girth, minimum=1, maximum=20_000), "chosen": {}}
-    if length:
-        changes = {
-            "target": "length",
-            "size_mm": read_length(length, minimum=1, maximum=20_000),
-            "chosen": {},
-        }
-    if risk is not None:
-        if not 0 < risk < 0.5:
-            raise InputError(
-                f"a risk of {risk} is out of bounds", "Between 0 and 0.5, such as 0.02 for 1 in 50"
-            )
-        changes["risk"] = risk
-    if fastening is not None:
-        changes["fastening"] = fastening
-    return plan.model_copy(update=changes)
 
 
 @app.command()
@@ -422,26 +368,23 @@ def publish(
     out: Annotated[Path, typer.Option(help="Folder for the sheet.")],
     formats: Annotated[str, typer.Option(help="Of html,pdf,md,svg,png,csv.")] = "html,pdf",
     size: Annotated[list[str] | None, typer.Option(help="A size as NAME=LENGTH; may be given again.")] = None,
+    girth: Girth = None,
+    length: Length = None,
+    ease: Ease = None,
+    risk: Risk = None,
+    fastening: Fastening = None,
     paper: Annotated[str, typer.Option(help="A4 or Letter.")] = "A4",
     as_json: Json = False,
 ) -> int:
-    """The instruction sheet."""
+    """The instruction sheet; with --girth or --length for that one size."""
     doc = read_document(file)
     wanted = [f.strip() for f in formats.split(",") if f.strip()]
     if paper.lower() not in ("a4", "letter"):
         raise InputError(f"there is no paper “{paper}”", "A4 or Letter")
-    if size:
-        doc = replace(doc, sheet=doc.sheet.model_copy(update={"sizes": tuple(_size(s) for s in size)}))
+    doc = of_size(doc, sized(doc.plan, girth, length, ease, risk, fastening), size)
     files = write_sheet(doc, _folder(out), wanted, paper)
-    _answer({"files": [str(f) for f in files]}, as_json, "\n".join(map(str, files)))
+    answer({"files": [str(f) for f in files]}, as_json, "\n".join(map(str, files)))
     return 0
-
-
-def _size(text: str) -> SizeRow:
-    name, eq, length = text.partition("=")
-    if not eq:
-        name, length = text, text
-    return SizeRow(name=name.strip()[:40] or "size", size_mm=read_length(length, minimum=1, maximum=20_000))
 
 
 @app.command()
@@ -453,7 +396,7 @@ def instrument(
 ) -> int:
     """A simulated instrument: says its port, and speaks there until it is stopped. Lines on standard input: a length or mass
     that is put on it, zero, unit, unplug."""
-    run_instrument(kind, seed, glitch, lambda port: _answer({"port": port}, as_json, port))
+    run_instrument(kind, seed, glitch, lambda port: answer({"port": port}, as_json, port))
     return 0
 
 
@@ -466,5 +409,5 @@ def restore(
     """The weave out of a published sheet."""
     doc = read_document_text(embedded_document(read_text(sheet)), sheet.name)
     save_document(doc, out)
-    _answer({"file": str(out), "name": doc.weave.name}, as_json, f"{doc.weave.name}: {out}")
+    answer({"file": str(out), "name": doc.weave.name}, as_json, f"{doc.weave.name}: {out}")
     return 0

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dim_ladder.base import InputError
 from dim_ladder.commands.calibrating import calibration_of
 from dim_ladder.commands.piece import pieces
-from dim_ladder.notation import Weave
+from dim_ladder.notation import Section, Weave
 from dim_ladder.picture.diagrams import diagram, step_picture
 from dim_ladder.picture.display import Picture
 from dim_ladder.picture.former import flat_picture, round_picture
@@ -17,7 +17,7 @@ from dim_ladder.shape import ready, tight
 from dim_ladder.shape.faces import SIDES, beads_of, cords_of, face
 from dim_ladder.shape.whole import whole_picture
 from dim_ladder.shelf import Document
-from dim_ladder.trace import Trace
+from dim_ladder.trace import StepRecord, Trace, trace
 from dim_ladder.trace.former import former_sections, former_work
 
 UNITS = 6  # of a face
@@ -25,39 +25,66 @@ KINDS = "steps, ladder, diagram, motion, front, back, edge or whole"
 
 
 def drawn(
-    doc: Document, t: Trace, what: str, frames: int = 0, *, png: bool = False
-) -> dict[str, str | bytes]:
-    """Files by name: SVG, or PNG. frames : of a motion, so many still pictures a step instead of one that moves."""
+    doc: Document, t: Trace, what: str, frames: int = 0, *, png: bool = False, section: str | None = None
+) -> tuple[dict[str, str | bytes], list[str]]:
+    """Files by name, SVG or PNG; and what could not be drawn, with the reason. frames : of a motion, so many still pictures
+    a step instead of one that moves. section : of this one alone."""
+    if section is not None and doc.weave.section(section) is None:
+        names = ", ".join(s.name for s in doc.weave.sections)
+        raise InputError(f"there is no section “{section}”", f"Sections are {names}")
     if what == "motion":
         if png:
             raise InputError("a motion is drawn as SVG only", "Leave out --png")
-        return {**_motion(t, frames)}
-    made = _pictures(doc, t, what)
+        return {**_motion(t, frames, *_stretch(t, section))}, []
+    made, left_out = _pictures(doc, t, what, section)
     if png:
-        return {f"{name}.png": to_png(picture) for name, picture in made.items()}
-    return {f"{name}.svg": to_svg(picture) for name, picture in made.items()}
+        return {f"{name}.png": to_png(picture) for name, picture in made.items()}, left_out
+    return {f"{name}.svg": to_svg(picture) for name, picture in made.items()}, left_out
 
 
-def _pictures(doc: Document, t: Trace, what: str) -> dict[str, Picture]:
+def _stretch(t: Trace, section: str | None) -> tuple[int, int]:
+    """First and last step of a section; of all there is where none is named."""
+    of = [i for i, r in enumerate(t.steps) if _is_of(t, r, section)]
+    if not of:
+        raise InputError("there is no step to show", "Record one first, or name another section")
+    return of[0], of[-1]
+
+
+def _is_of(t: Trace, r: StepRecord, section: str | None) -> bool:
+    return section is None or (
+        r.op.section < len(t.weave.sections) and t.weave.sections[r.op.section].name == section
+    )
+
+
+def _pictures(
+    doc: Document, t: Trace, what: str, section: str | None
+) -> tuple[dict[str, Picture], list[str]]:
     weave = doc.weave
     if what in SIDES:
-        return _faces(weave, what)
+        return _faces(weave, what, section)
     if what == "whole":
-        return _whole(doc)
+        if section is not None:
+            raise InputError("the whole piece is all of its sections", "Leave out --section")
+        return _whole(doc), []
     made: dict[str, Picture]
     if what == "steps":
         made = {
-            f"step-{i + 1:02}": step_picture(t, i) for i, r in enumerate(t.steps) if r.hops and not r.quiet
+            f"step-{i + 1:02}": step_picture(t, i)
+            for i, r in enumerate(t.steps)
+            if r.hops and not r.quiet and _is_of(t, r, section)
         }
     elif what == "ladder":
-        made = {"ladder": ladder_picture(t)}
+        made = {"ladder": ladder_picture(t if section is None else trace(weave, section=section))}
     elif what == "diagram":
-        made = {"diagram": diagram(t, 0, len(t.steps) - 1)}
+        first, last = _stretch(t, section) if section is not None else (0, len(t.steps) - 1)
+        made = {"diagram": diagram(t, first, last)}
     else:
         raise InputError(f"there is no picture “{what}”", KINDS)
     if what in ("steps", "diagram"):
-        made |= _former_pictures(weave, steps=what == "steps")
-    return made
+        made |= _former_pictures(weave, section, steps=what == "steps")
+    if not made:
+        raise InputError(f"section {section} has no step to draw", "Name another section")
+    return made, []
 
 
 def _whole(doc: Document) -> dict[str, Picture]:
@@ -69,41 +96,48 @@ def _whole(doc: Document) -> dict[str, Picture]:
     return {f"whole-{side}": whole_picture(piece, side, lying=True) for side in SIDES}
 
 
-def _faces(weave: Weave, side: str) -> dict[str, Picture]:
-    """Every body that repeats, pulled tight."""
+def _faces(weave: Weave, side: str, section: str | None) -> tuple[dict[str, Picture], list[str]]:
+    """Every section, or the one that is named, pulled tight: bodies repeated, starts and finishes once; and which could not
+    be, with the reason."""
     made: dict[str, Picture] = {}
-    why = "no body section"
+    left_out: list[str] = []
     for s in weave.sections:
-        if s.kind != "body":
+        if section is not None and s.name != section:
             continue
+        if section is None and s.kind != "body" and not _tied(weave, s):
+            continue  # only melted or cut there: nothing that could be seen
+        units = UNITS if s.kind == "body" else 1
         try:
             shape = tight(weave, s.name)
-            picture = face(
-                shape, cords_of(weave, s.name), side, beads=beads_of(shape, weave, UNITS), units=UNITS
+            made[f"{s.name}-{side}"] = face(
+                shape, cords_of(weave, s.name), side, beads=beads_of(shape, weave, units), units=units
             )
         except InputError as e:
-            why = f"{s.name}: {e}"
-            continue
-        made[f"{s.name}-{side}"] = picture
+            left_out.append(f"{s.name}: {e}")
     if not made:
+        why = "; ".join(left_out) or "no section with a step"
         raise InputError(f"there is nothing to pull tight ({why})", KINDS)
-    return made
+    return made, left_out
 
 
-def _motion(t: Trace, frames: int) -> dict[str, str]:
-    if not t.steps:
-        raise InputError("there is no step to show yet", "Record one first")
-    last = len(t.steps) - 1
+def _tied(weave: Weave, section: Section) -> bool:
+    """Whether anything crosses anything in it."""
+    return bool(trace(weave, section=section.name, units=1).crossings) or section.former is not None
+
+
+def _motion(t: Trace, frames: int, first: int, last: int) -> dict[str, str]:
     if not frames:
-        return {"motion.svg": animated_svg(t, 0, last)}
-    return {f"motion-{i + 1:05}.svg": text for i, text in enumerate(stills(t, 0, last, frames))}
+        return {"motion.svg": animated_svg(t, first, last)}
+    return {f"motion-{i + 1:05}.svg": text for i, text in enumerate(stills(t, first, last, frames))}
 
 
-def _former_pictures(weave: Weave, *, steps: bool) -> dict[str, Picture]:
+def _former_pictures(weave: Weave, section: str | None, *, steps: bool) -> dict[str, Picture]:
     """Work on formers, unrolled and round, with a picture for every half cycle where `steps`."""
     colours = [c.colour for c in weave.cords] or ["#888888"]
     made: dict[str, Picture] = {}
     for s in former_sections(weave):
+        if section is not None and s.name != section:
+            continue
         work = former_work(s)
         made[f"{s.name}-flat"] = flat_picture(work, colours)
         made[f"{s.name}-round"] = round_picture(work, colours)

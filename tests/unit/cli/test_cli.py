@@ -116,6 +116,7 @@ def test_shape_is_pulled_tight_or_honest_about_being_rough(call, script, tmp_pat
     )
     laid_in = json.loads(call("shape", other, "--json"))
     assert (laid_in["kind"], set(laid_in["per_end"])) == ("held", {*body["per_end"], "eel.a"})
+    assert laid_in["per_end"]["eel.a"] == 0  # nothing is tied with it
     other.write_text(text.replace(line, line + "  rotate (4 3 2 1)\n"), "utf-8")
     rough = json.loads(call("shape", other, "--json"))
     assert rough["converged"] is False
@@ -182,7 +183,8 @@ def test_the_whole_piece_is_drawn_to_scale(call, document, tmp_path):
 def test_ties_in_and_out(call, document, tmp_path):
     table = tmp_path / "ties.csv"
     table.write_text(ties_to_csv((tie("T2", 4), tie("T3"))), "utf-8")
-    assert json.loads(call("ties", "import", document, table, "--json")) == {"imported": 2, "ties": 3}
+    body = json.loads(call("ties", "import", document, table, "--json"))
+    assert (body["imported"], body["ties"], body["file"]) == (2, 3, str(document))
     assert [t.id for t in read_document(document).ties] == ["T1", "T2", "T3"]
     assert call("ties", "export", document) == ties_to_csv(read_document(document).ties)
 
@@ -278,7 +280,7 @@ WRONG = [
     (["trace", "SCRIPT", "--units", "0"], "--units"),
     (["words", "SCRIPT", "--vocabulary", "latin"], "no vocabulary"),
     (["draw", "SCRIPT", "--what", "sky"], "no picture"),
-    (["ties", "import", "SCRIPT", "SCRIPT"], "a script holds no ties"),
+    (["ties", "import", "SCRIPT", "SCRIPT"], "no column “tie”"),
     (["ties", "import", "DOCUMENT", "SCRIPT"], "no column “tie”"),
     (["scale", "DOCUMENT", "--girth", "3 zz"], "not a unit"),
     (["scale", "DOCUMENT", "--girth", "2 cm", "--length", "2 cm"], "either a girth or a length"),

@@ -6,8 +6,8 @@ import contextlib
 import hashlib
 from pathlib import Path
 
-from dim_ladder.app.state import state_folder
 from dim_ladder.base import WorldError
+from dim_ladder.base.state import state_folder
 from dim_ladder.commands.tying import Tying, read_tying
 from dim_ladder.shelf import write_atomic
 
