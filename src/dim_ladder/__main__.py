@@ -28,7 +28,13 @@ def main() -> int:
         return run(args)
     from dim_ladder.app import start
 
-    return start(args)
+    try:
+        return start(args)
+    except Exception as e:  # before there is a window that could say it
+        from dim_ladder.base.crash import STATUS, crash_report, crash_words
+
+        print(". ".join(crash_words(e, crash_report(e, "starting"))), file=sys.stderr)
+        return STATUS
 
 
 if __name__ == "__main__":

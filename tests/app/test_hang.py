@@ -65,10 +65,16 @@ def test_cords_come_go_move_and_are_given_names_kinds_and_colours(window, hang, 
     assert window.session.weave.cords[0].name == "samphire"
     assert any(e.startswith("samphire.") for e in window.session.weave.hang.ends)
     row = hang.rows[0]
-    row.kind.setCurrentText("hemp-2mm")
+    assert row.kind.itemText(0) == "nylon kernmantle 4 mm"
+    row.kind.setCurrentText("Hemp 2.5 mm")
     row.kind.lineEdit().editingFinished.emit()
-    assert window.session.weave.cords[0].kind == "hemp-2mm"
+    assert window.session.weave.cords[0].kind == "hemp-2.5mm"
     row = hang.rows[0]
+    assert row.kind.currentText() == "hemp 2.5 mm"
+    row.kind.setCurrentText("?")
+    row.kind.lineEdit().editingFinished.emit()
+    assert "is not a kind of cord" in window.message_text.text()
+    assert row.kind.currentText() == "hemp 2.5 mm"
     row.name.setText("two words")
     row.name.editingFinished.emit()
     assert "cannot be the name" in window.message_text.text()

@@ -23,6 +23,7 @@ ELSEWHERE = {
     "view.dark",
     "sheet.publish",
     "file.new",
+    "file.recent",
     "go.search",
     "go.keys",
     "record.book",

@@ -1,5 +1,7 @@
 """Starting as the person does: with nothing, with a file, with the demo, with something that is not there."""
 
+import sys
+
 import pytest
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QApplication
@@ -14,6 +16,7 @@ def started(qapp, monkeypatch):
     """start(), with a look at its window before it is closed again."""
 
     qapp.setQuitOnLastWindowClosed(False)
+    monkeypatch.setattr(sys, "excepthook", sys.excepthook)  # put back afterwards
 
     def run(args, look):
         seen = []
@@ -67,3 +70,31 @@ def test_the_demo_in_a_place_that_cannot_be_written(started, tmp_path, monkeypat
     (tmp_path / "file").write_text("", "utf-8")
     monkeypatch.setenv("DIM_LADDER_DEMO", str(tmp_path / "file" / "below"))
     assert "Cannot write" in started(["demo"], lambda w: w.message_text.text())
+
+
+def test_a_fault_of_ours_is_reported_and_said_and_work_goes_on(started, tmp_path, capsys):
+    def fault(window):
+        before = window.session.weave
+        error = ZeroDivisionError("a fault")
+        sys.excepthook(ZeroDivisionError, error, None)
+        assert window.session.weave is before
+        return window.message_text.text()
+
+    said = started([], fault)
+    assert "not yours: ZeroDivisionError (a fault)" in said
+    (report,) = (tmp_path / "state" / "crashes").glob("*.txt")
+    assert str(report) in said
+    assert "Traceback" not in capsys.readouterr().err
+
+
+def test_a_fault_before_there_is_a_window_is_a_report_with_its_own_status(monkeypatch, tmp_path, capsys):
+    from dim_ladder import __main__ as program
+
+    def broken(args):
+        raise ZeroDivisionError("too early")
+
+    monkeypatch.setattr("dim_ladder.app.start", broken)
+    monkeypatch.setattr(sys, "argv", ["dim-ladder"])
+    assert program.main() == 70
+    assert "ZeroDivisionError (too early)" in capsys.readouterr().err
+    assert list((tmp_path / "state" / "crashes").glob("*.txt"))

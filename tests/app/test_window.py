@@ -9,9 +9,11 @@ from PySide6.QtWidgets import QComboBox, QLabel, QLineEdit, QPushButton
 
 from dim_ladder.app.keysheet import KeySheet
 from dim_ladder.app.palette import ActionSearch
+from dim_ladder.app.settings import load_settings
 from dim_ladder.app.theme import theme
+from dim_ladder.app.window import MID_STEP
 from dim_ladder.base import InputError
-from dim_ladder.commands import ACTIONS, SetName
+from dim_ladder.commands import ACTIONS, AddItem, SetName
 from dim_ladder.publish.typeface import FAMILY, MONO_FAMILY
 from dim_ladder.shelf import read_document
 
@@ -321,9 +323,7 @@ def test_tab_goes_through_a_screen_in_the_order_of_reading(window, settled):
         assert names[-1] == last
 
 
-def test_nothing_asks_in_the_middle_of_a_step(window, monkeypatch):
-    from dim_ladder.app.window import ASKING
-
+def test_nothing_asks_or_changes_the_record_in_the_middle_of_a_step(window, monkeypatch):
     def asked(*a, **k):
         raise AssertionError("a dialog in the middle of a step")
 
@@ -334,8 +334,95 @@ def test_nothing_asks_in_the_middle_of_a_step(window, monkeypatch):
     board = window.record.board
     for key in "1o":
         QTest.keyClicks(board, key)
-    before = window.session.draft
-    for action_id in ASKING:
+    before, weave = window.session.draft, window.session.weave
+    for action_id in MID_STEP:
         window.run(action_id)
         assert window.message_text.text().startswith("Rest the end first")
         assert window.session.draft is before
+        assert window.session.weave is weave
+    assert "record.mirror" in MID_STEP
+    assert "edit.paste" in MID_STEP
+
+
+def test_undo_takes_back_the_last_hop_of_a_step_in_hand(window):
+    board = window.record.board
+    for key in "1oo":
+        QTest.keyClicks(board, key)
+    assert len(window.session.draft.moves) == 2
+    weave = window.session.weave
+    window.run("edit.undo")
+    assert len(window.session.draft.moves) == 1
+    window.run("edit.undo")
+    assert not window.session.draft.begun
+    assert window.session.weave is weave
+    window.session.do(SetName(name="Heron Band"))
+    window.run("edit.undo")  # nothing in hand: the last change
+    assert window.session.weave is weave
+
+
+def test_hops_that_an_edit_elsewhere_lets_go_are_not_lost_without_a_word(window):
+    board = window.record.board
+    for key in "1o":
+        QTest.keyClicks(board, key)
+    name = window.session.weave.sections[window.session.section].name
+    assert window.session.do(AddItem(section=name, text="1: over 2"))
+    assert window.session.draft is None
+    assert window.message_text.text().startswith("The step in hand was let go")
+    assert window.session.do(SetName(name="Heron Band"))
+    assert window.message_text.text() == ""
+
+
+# -- weaves at hand ---------------------------------------------------------------------------------
+
+
+@pytest.fixture
+def shown(window, monkeypatch):
+    """What menus hold when they come up."""
+    found = []
+
+    def note(menu, at):
+        found.append([(x.text(), x.isChecked()) for x in menu.actions() if x.text()])
+        menu.deleteLater()
+
+    monkeypatch.setattr(window.filing, "pop", note)
+    return found
+
+
+def test_the_weaves_of_the_workshop_are_at_hand_in_a_weave_without_a_file_too(window, shown):
+    window.title.click()
+    (first,) = shown
+    assert ("Tern Ladder", True) in first
+    assert ("Reed Plait", False) in first
+    window.run("file.new")
+    window.title.click()
+    assert [name for name, _ in shown[1]] == [name for name, _ in first]
+    assert not any(ticked for _, ticked in shown[1])
+
+
+def test_recent_weaves_come_back_newest_first_wherever_they_lie(window, shown, tmp_path):
+    home = window.session.path.parent
+    other = tmp_path / "elsewhere" / "heron-strap.dimladder"
+    other.parent.mkdir()
+    other.write_bytes((home / "marsh-curl.dimladder").read_bytes())
+    window.open_path(home / "reed-plait.dimladder")
+    window.open_path(other)
+    window.run("file.recent")
+    assert [name for name, _ in shown[-1]] == [
+        "Heron Strap  (elsewhere)", "Reed Plait  (workshop)", "Tern Ladder  (workshop)",
+    ]  # fmt: skip
+    assert shown[-1][0][1]
+    window.title.click()
+    assert ("Reed Plait  (workshop)", False) in shown[-1]  # not of this folder, so said with its own
+    # Kept over a restart; what is gone is not offered.
+    assert load_settings().recent == window.session.settings.recent
+    other.unlink()
+    window.filing.switch_to(home / "tern-ladder.dimladder")
+    window.run("file.recent")
+    assert [name for name, _ in shown[-1]] == ["Tern Ladder  (workshop)", "Reed Plait  (workshop)"]
+
+
+def test_without_any_recent_weave_it_says_so(window, shown):
+    window.session.set_up(recent=())
+    window.run("file.recent")
+    assert shown == []
+    assert "No weave" in window.message_text.text()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -98,19 +98,49 @@ class Filing:
         self._do.session.open(path)
 
     def weaves_menu(self, actions: Mapping[str, QAction], at: QPoint) -> None:
-        """The weaves of this workshop, and what begins, opens and names one. actions : by id. at : on the screen."""
-        session = self._do.session
+        """The weaves of this workshop, those that were open last elsewhere, and what begins, opens and names one. actions : by
+        id. at : on the screen."""
+        folder = self._do.session.workshop
+        here = weaves_in(folder) if folder else ()
         menu = QMenu(self._do.parent)
-        for path in weaves_in(session.path.parent) if session.path else ():
-            entry = menu.addAction(path.stem.replace("-", " ").title())
-            entry.setCheckable(True)
-            entry.setChecked(path == session.path)
-            entry.triggered.connect(partial(self.switch_to, path))
+        self._fill(menu, here)
+        elsewhere = [p for p in self.recent() if p not in here]
+        if elsewhere:
+            menu.addSection("Lately elsewhere")
+            self._fill(menu, elsewhere, places=True)
         menu.addSeparator()
         for action_id in ("file.new", "file.open", "edit.rename"):
             menu.addAction(actions[action_id])
+        self.pop(menu, at)
+
+    def recent_menu(self, at: QPoint) -> None:
+        """The weaves that were open last, the newest first. at : on the screen."""
+        recent = self.recent()
+        if not recent:
+            self._do.say("No weave that is in a file was open before")
+            return
+        menu = QMenu(self._do.parent)
+        self._fill(menu, recent, places=True)
+        self.pop(menu, at)
+
+    def pop(self, menu: QMenu, at: QPoint) -> None:
+        """Let a menu be chosen from."""
         menu.exec(at)
         menu.deleteLater()
+
+    def recent(self) -> list[Path]:
+        """Those of the recent weaves that are still there."""
+        return [p for text in self._do.session.settings.recent if (p := Path(text)).is_file()]
+
+    def _fill(self, menu: QMenu, paths: Sequence[Path], *, places: bool = False) -> None:
+        """An entry for every weave, the open one ticked. places : with the folder it lies in."""
+        for path in paths:
+            name = path.stem.replace("-", " ").title().replace("&", "&&")
+            entry = menu.addAction(f"{name}  ({path.parent.name})" if places else name)
+            entry.setToolTip(str(path))
+            entry.setCheckable(True)
+            entry.setChecked(path == self._do.session.path)
+            entry.triggered.connect(partial(self.switch_to, path))
 
     def _rename(self) -> None:
         text, ok = QInputDialog.getText(

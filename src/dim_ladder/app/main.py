@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import os
 import sys
+from functools import partial
 from pathlib import Path
+from types import TracebackType
 
 from PySide6.QtWidgets import QApplication
 
@@ -13,6 +15,7 @@ from dim_ladder.app.settings import load_settings
 from dim_ladder.app.theme import apply_theme, load_fonts
 from dim_ladder.app.window import MainWindow
 from dim_ladder.base import DimLadderError
+from dim_ladder.base.crash import crash_report, crash_words
 from dim_ladder.shelf.workshop import make_demo
 
 
@@ -39,6 +42,18 @@ def application() -> QApplication:
     return app
 
 
+def _fault(
+    window: MainWindow, kind: type[BaseException], error: BaseException, _: TracebackType | None
+) -> None:
+    """A fault of ours in the midst of work: reported and said; the weave is as it was, and work goes on."""
+    if issubclass(kind, KeyboardInterrupt):
+        window.close()
+        return
+    message, hint = crash_words(error, crash_report(error, "the window was open"))
+    print(f"{message}. {hint}", file=sys.stderr)
+    window.say(f"{message}. {hint}")
+
+
 def start(args: list[str]) -> int:
     """Open the window. args: nothing, a file, or "demo" for the made-up workshop ("demo --fresh" resets it)."""
     path: Path | None = None
@@ -46,6 +61,7 @@ def start(args: list[str]) -> int:
     settings = load_settings()
     apply_theme(app, dark=settings.dark)
     window = MainWindow()
+    sys.excepthook = partial(_fault, window)
     if settings.width and settings.height:
         room = window.screen().availableGeometry()
         window.resize(min(settings.width, room.width()), min(settings.height, room.height()))

@@ -34,7 +34,7 @@ from dim_ladder.commands import (
     read_items,
 )
 from dim_ladder.commands.edit_base import EditBase
-from dim_ladder.library import CORD_KINDS
+from dim_ladder.library import CORD_KINDS, cord_kind, kind_named
 from dim_ladder.notation import SECTION_KINDS, Item
 
 
@@ -250,12 +250,12 @@ class Recording:
         cord = self._cord("Another kind of cord")
         if cord is not None:
             old = next(c.kind for c in self._do.session.weave.cords if c.name == cord)
-            kinds = list(dict.fromkeys([old, *CORD_KINDS]))
+            kinds = [cord_kind(k).words for k in dict.fromkeys([old, *CORD_KINDS])]
             kind, ok = QInputDialog.getItem(
-                self._do.parent, f"What {cord} is", "Kind and diameter, such as hemp-3mm", kinds
+                self._do.parent, f"What {cord} is", "Kind and diameter, such as hemp 3 mm", kinds
             )
             if ok and kind.strip():
-                self._do.session.do(SetCordKind(cord=cord, to=kind.strip()))
+                self._do.attempt(lambda: self._do.session.do(SetCordKind(cord=cord, to=kind_named(kind))))
 
     # -- sections ----------------------------------------------------------------------------------
 

@@ -10,7 +10,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from dim_ladder.app.calibrator import Calibrator
 from dim_ladder.app.keeping import Keeper, take_unsaved
 from dim_ladder.app.offers import OFFER, ask_offer
-from dim_ladder.app.settings import keep_settings, load_settings
+from dim_ladder.app.settings import RECENT, keep_settings, load_settings
 from dim_ladder.app.tracing import Traces
 from dim_ladder.app.workers import Jobs
 from dim_ladder.base import DimLadderError, InputError
@@ -40,6 +40,8 @@ section unit: body, fit
 AUTOSAVE_MS = 700
 QUIET_MS = 90  # how long after an edit the slower answers begin to be worked out
 
+LET_GO = "The step in hand was let go: the tails hang otherwise now"
+
 
 class Session(QObject):
     """What every screen looks at. Signals are sent on the interface thread."""
@@ -65,6 +67,7 @@ class Session(QObject):
         self.cursor: int | None = None  # steps go in before this item of the section; None: at its end
         self.offer: ReplaceItems | None = None  # an edit that would mend what an edit left below it
         self.draft: Draft | None = None
+        self._lost = ""  # what to say of hops that an edit let go
         self.calibrator = Calibrator(self.jobs, self)
         self.calibrator.fitted.connect(self.calibrated)
         self.calibrator.said.connect(self.said)
@@ -134,6 +137,7 @@ class Session(QObject):
         """Open a document or script. Raises InputError or WorldError and changes nothing when it cannot be read."""
         document = read_document(path)
         self.close()
+        self._remember(path)
         if path.suffix == ".weave":
             self.path = None
             self._adopt(History(document))
@@ -150,6 +154,18 @@ class Session(QObject):
         self.autosave()  # which begins a journal; where it fails the old one stays, and is read again
         self.said.emit(_back_again(found.unsaved))
         self.changed.emit()
+
+    def _remember(self, path: Path) -> None:
+        """Among the recent ones; its folder is the workshop from now on."""
+        here = str(path.absolute())
+        self.set_up(recent=(here, *(p for p in self.settings.recent if p != here))[:RECENT])
+
+    @property
+    def workshop(self) -> Path | None:
+        """The folder whose weaves are at hand: of this one, or of the last one that was in a file."""
+        if self.path is not None:
+            return self.path.parent
+        return Path(self.settings.recent[0]).parent if self.settings.recent else None
 
     def recover(self) -> bool:
         """A weave that was in no file when the program ended, if there is one."""
@@ -173,6 +189,8 @@ class Session(QObject):
         if target is None:
             raise InputError("the weave has no file yet", "Choose one with Save as")
         save_document(self.document, target)
+        if target != self.path:
+            self._remember(target)
         if target.suffix != ".weave":
             moved, self.path = target != self.path, target
             self.keeper.saved(self.history, target, moved)
@@ -213,7 +231,8 @@ class Session(QObject):
         except InputError as e:
             self.said.emit(str(e))
             return False
-        self.said.emit("")
+        lost, self._lost = self._lost, ""
+        self.said.emit(lost)
         if not isinstance(edit, SetScript):  # whoever types sees what stands below
             ask_offer(self.jobs, self, before, lambda: self.weave, self._offered)
         return True
@@ -240,8 +259,17 @@ class Session(QObject):
         self.keeper.note(self.history, entry, self.path)
         self._timer.start()
         if self.draft is not None and entry.what != "do":
-            self.draft = None
+            self._let_go()
         self._refresh()
+        if entry.what != "do" and self._lost:
+            lost, self._lost = self._lost, ""
+            self.said.emit(lost)
+
+    def _let_go(self) -> None:
+        """The end in hand can be held no longer; hops that are lost with it are not lost without a word."""
+        if self.draft is not None and self.draft.begun:
+            self._lost = LET_GO
+        self.draft = None
 
     def _refresh(self) -> None:
         if self.section >= len(self.weave.sections):
@@ -252,7 +280,7 @@ class Session(QObject):
             self.cursor = None
         self.traces.follow(self.weave)
         if self.draft is not None and self.draft.before != self.board_order():
-            self.draft = None
+            self._let_go()
         self.chosen = min(self.chosen, len(self.ladder.steps) - 1)
         self.anchor = min(self.anchor, len(self.ladder.steps) - 1)
         self._ask_turning()

@@ -11,16 +11,19 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from dim_ladder.base import WorldError
 from dim_ladder.shelf import write_atomic
 
+RECENT = 12  # weaves that are remembered
+
 
 class Settings(BaseModel):
     """dark : the surface. keys : changed keys by action. motion : steps move when they are played, else they jump. tight : the
-    tight weave is shown beside the recorder."""
+    tight weave is shown beside the recorder. recent : paths of weaves, the newest first."""
 
     model_config = ConfigDict(frozen=True, extra="ignore")
 
     dark: bool = False
     motion: bool = True
     tight: bool = True
+    recent: Annotated[tuple[Annotated[str, Field(max_length=4096)], ...], Field(max_length=RECENT)] = ()
     keys: dict[Annotated[str, Field(max_length=60)], Annotated[str, Field(max_length=40)]] = {}
     width: Annotated[int, Field(ge=0, le=20_000)] = 0
     height: Annotated[int, Field(ge=0, le=20_000)] = 0

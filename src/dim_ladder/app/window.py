@@ -7,7 +7,7 @@ from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 
-from PySide6.QtCore import QSize, Qt, QTimer
+from PySide6.QtCore import QPoint, QSize, Qt, QTimer
 from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
 from PySide6.QtWidgets import (
     QApplication,
@@ -49,9 +49,10 @@ OF_RUNGS = (
     "edit.cut", "edit.copy", "edit.paste", "record.remove", "record.earlier", "record.later", "record.insert",
     "play.run", "play.back", "play.next", "play.previous", "play.faster", "play.slower", "play.behind",
 )  # fmt: skip
-ASKING = (
-    "record.write", "record.book", "record.knot", "record.repeat", "record.section", "edit.rename", "cord.rename",
-    "cord.colour", "cord.kind",
+# What would take a step in hand away, or ask in the middle of it: all that changes the record, or puts another in its place.
+MID_STEP = (
+    *(a.id for a in ACTIONS if a.menu == "Record" and a.id != "record.mend"),
+    "edit.cut", "edit.paste", "edit.rename", "file.new", "file.open", "file.recent", "tie.along",
 )  # fmt: skip
 STAGES = ("view.hang", "view.record", "view.look", "view.tie", "view.cut", "view.sheet")
 
@@ -155,6 +156,7 @@ class MainWindow(QMainWindow):
     def _handlers(self) -> dict[str, Callable[[], None]]:
         return {
             **self.filing.handlers(),
+            "file.recent": self._recent,
             **self.recording.handlers(),
             "file.quit": lambda: (self.close(), None)[1],
             "edit.undo": self._undo,
@@ -193,8 +195,9 @@ class MainWindow(QMainWindow):
         }
 
     def run(self, action_id: str) -> None:
-        """Carry out an action of the command table; nothing asks while a person is in the middle of a step."""
-        if action_id in ASKING and self.session.draft is not None and self.session.draft.begun:
+        """Carry out an action of the command table; nothing asks or changes the record while a person is in the middle of a
+        step."""
+        if action_id in MID_STEP and self.session.draft is not None and self.session.draft.begun:
             self.say(f"Rest the end first, or let it go; then: {action(action_id).text.rstrip('…')}")
             return
         self.handlers[action_id]()
@@ -295,7 +298,13 @@ class MainWindow(QMainWindow):
         self._show_saved()
 
     def _weaves(self) -> None:
-        self.filing.weaves_menu(self.actions_by_id, self.title.mapToGlobal(self.title.rect().bottomLeft()))
+        self.filing.weaves_menu(self.actions_by_id, self._below_title())
+
+    def _recent(self) -> None:
+        self.filing.recent_menu(self._below_title())
+
+    def _below_title(self) -> QPoint:
+        return self.title.mapToGlobal(self.title.rect().bottomLeft())
 
     def flush(self) -> None:
         """What is typed but not taken yet becomes an edit before anything else happens."""
@@ -310,6 +319,10 @@ class MainWindow(QMainWindow):
         return True
 
     def _undo(self) -> None:
+        """The last hop of a step in hand; else the last change."""
+        if self.session.draft is not None and self.session.draft.begun:
+            self.record.board.act("back")
+            return
         self.flush()
         self.session.undo()
 

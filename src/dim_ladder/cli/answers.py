@@ -24,7 +24,9 @@ def strict(body: Answer, missing: Mapping[str, str] | None = None) -> Answer:
     def walk(value: Any, path: str, key: str, told: bool) -> Any:
         if isinstance(value, Mapping):
             said = bool(value.get("why"))
-            return {str(k): walk(v, f"{path}.{k}" if path else str(k), str(k), said) for k, v in value.items()}
+            return {
+                str(k): walk(v, f"{path}.{k}" if path else str(k), str(k), said) for k, v in value.items()
+            }
         if isinstance(value, list | tuple):
             return [walk(v, f"{path}[{i}]", key, told) for i, v in enumerate(value)]
         if value is None or (isinstance(value, float) and not math.isfinite(value)):

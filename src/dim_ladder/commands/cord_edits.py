@@ -9,6 +9,7 @@ from pydantic import Field
 
 from dim_ladder.base import InputError
 from dim_ladder.commands.edit_base import EditBase, must_read_back
+from dim_ladder.library import cord_kind
 from dim_ladder.notation import Add, Item, Knot, Ref, Section, Weave, nearest, with_refs
 from dim_ladder.shelf import Document
 
@@ -35,7 +36,7 @@ class SetCordKind(EditBase):
     to: str
 
     def label(self) -> str:
-        return f"Make {self.cord} {self.to}"
+        return f"Make {self.cord} {cord_kind(self.to).words}"
 
     def apply(self, doc: Document) -> Document:
         _known(doc.weave, self.cord)

@@ -20,6 +20,7 @@ class Action:
 ACTIONS: tuple[Action, ...] = (
     Action("file.new", "New weave", "Ctrl+N", "Weave", "Start an empty weave: choose its cords and how they hang"),
     Action("file.open", "Open…", "Ctrl+O", "Weave", "Open a weave or a script"),
+    Action("file.recent", "Recent weaves…", "Ctrl+Shift+O", "Weave", "Open one of the weaves that were open last, wherever it lies"),
     Action("file.save", "Save", "Ctrl+S", "Weave", "Save now; edits are saved by themselves once the weave has a file"),
     Action("file.save-as", "Save as…", "Ctrl+Shift+S", "Weave", "Save under another name, or the script alone as .weave"),
     Action("file.quit", "Quit", "Ctrl+Q", "Weave", "Leave; nothing is lost"),

@@ -12,6 +12,7 @@ from dim_ladder.library.tables import (
     Finish,
     Hanging,
     cord_kind,
+    kind_named,
     nearest_fastening,
 )
 from dim_ladder.library.vocabulary import VOCABULARIES, Vocabulary
@@ -29,6 +30,7 @@ __all__ = [
     "Hanging",
     "Vocabulary",
     "cord_kind",
+    "kind_named",
     "library_knot",
     "library_knots",
     "nearest_fastening",

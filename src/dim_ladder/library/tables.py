@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
 
+from dim_ladder.base import InputError
 from dim_ladder.notation import nearest
 
 CAUTIONS: dict[str, str] = {
@@ -105,15 +107,34 @@ CORD_KINDS: dict[str, CordKind] = {
 }
 
 
+_MEASURED = re.compile(r"(.+)-(\d+(?:\.\d+)?)mm")
+
+
 def cord_kind(name: str) -> CordKind:
     """The kind of that name; an unknown name such as `hemp-2.5mm` gives its diameter by its last part, else 4 mm."""
     if name in CORD_KINDS:
         return CORD_KINDS[name]
-    last = name.rsplit("-", 1)[-1]
-    if last.endswith("mm") and last[:-2].isdigit() and 0 < int(last[:-2]) <= 40:
-        d = float(last[:-2])
-        return CordKind(name.replace("-", " "), d, 0.41 * d * d)
+    found = _MEASURED.fullmatch(name)
+    if found and 0 < float(found[2]) <= 40:
+        d = float(found[2])
+        return CordKind(f"{found[1].replace('-', ' ')} {found[2]} mm", d, 0.41 * d * d)
     return CordKind(name.replace("-", " "), 4.0, 6.6)
+
+
+def kind_named(text: str) -> str:
+    """The name by which a script calls a kind of cord that a person wrote: `nylon kernmantle 4 mm`, `Hemp 2.5mm` or
+    `nylon-4mm`. Raises InputError where nothing of it could be a name."""
+    said = " ".join(text.lower().split())
+    for name, kind in CORD_KINDS.items():
+        if said in (name, kind.words.lower()):
+            return name
+    plain = re.sub(r"\s*mm$", "mm", said.replace(",", "."))
+    name = re.sub(r"[^\w.]+", "-", plain).strip("-.")
+    if not re.fullmatch(r"[^\W\d_]\w*(-(\d+\.\d+\w*|\w+))*", name) or len(name) > 60:
+        raise InputError(
+            f"“{text.strip()[:40]}” is not a kind of cord", "Write what it is, and how thick: hemp 3 mm"
+        )
+    return name
 
 
 def nearest_fastening(name: str) -> str:

@@ -10,7 +10,7 @@ _TOKEN = re.compile(
     (?P<space>\s+)
   | (?P<string>"[^"]*")
   | (?P<colour>\#[0-9A-Fa-f]{6}\b)
-  | (?P<name>[^\W\d_]\w*(?:-\w+)*(?:\.[^\W\d_]\w*)?)
+  | (?P<name>[^\W\d_]\w*(?:-(?:\d+\.\d+\w*|\w+))*(?:\.[^\W\d_]\w*)?)
   | (?P<number>\d+(?:\.\d+)?)
   | (?P<dots>\.\.)
   | (?P<mark>[:,()|=+@.])

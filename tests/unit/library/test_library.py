@@ -4,6 +4,7 @@ import itertools
 
 import pytest
 
+from dim_ladder.base import InputError
 from dim_ladder.base.colours import lightness
 from dim_ladder.library import (
     CAUTIONS,
@@ -13,9 +14,11 @@ from dim_ladder.library import (
     HANGINGS,
     VOCABULARIES,
     cord_kind,
+    kind_named,
     library_knot,
     library_knots,
 )  # fmt: skip
+from dim_ladder.notation import parse_strict
 from dim_ladder.picture.display import PAPER, STRIPES, WHITE, Ink, cord_lines
 
 
@@ -72,3 +75,26 @@ def test_cords_of_one_colour_are_told_apart_by_their_stripes_in_grey():
             lines = cord_lines(path, colour, 12, ink, pattern=pattern)
             seen.add(tuple((round(line.width, 1), round(lightness(line.colour), 2)) for line in lines))
         assert len(seen) == len(STRIPES)
+
+
+@pytest.mark.parametrize(
+    ("said", "name"),
+    [("nylon-4mm", "nylon-4mm"), ("Nylon kernmantle 4 mm", "nylon-4mm"), ("hemp 3 mm", "hemp-3mm"), ("Satin 1,2 mm", "satin-1.2mm"),
+     ("  flat   coreless 4mm", "flat-coreless-4mm"), ("waxed polyester 1 mm", "polyester-1mm"), ("rope", "rope")],
+)  # fmt: skip
+def test_a_kind_is_understood_in_words(said, name):
+    assert kind_named(said) == name
+    text = f'weave "x"\ncords\n  a  {name}  #112233\nhang\n  a.a\n'
+    assert parse_strict(text).cords[0].kind == name
+    assert kind_named(cord_kind(name).words) == name
+
+
+@pytest.mark.parametrize("said", ["?", "4 mm", "", "–"])
+def test_what_names_no_kind_is_refused(said):
+    with pytest.raises(InputError, match="not a kind of cord"):
+        kind_named(said)
+
+
+def test_a_kind_with_a_decimal_has_its_diameter():
+    assert cord_kind("satin-1.2mm").diameter == 1.2
+    assert cord_kind("satin-1.2mm").words == "satin 1.2 mm"

@@ -8,8 +8,9 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QPushButton, QT
 
 from dim_ladder.app.painting import paint_shapes
 from dim_ladder.app.theme import theme
+from dim_ladder.base import InputError
 from dim_ladder.commands.setup import CordSpec
-from dim_ladder.library import CORD_KINDS
+from dim_ladder.library import CORD_KINDS, cord_kind, kind_named
 from dim_ladder.picture.display import cord_lines
 
 
@@ -40,6 +41,7 @@ class CordRow(QWidget):
     recolour = Signal()
     removed = Signal()
     moved = Signal(int)
+    refused = Signal(str)
 
     def __init__(self, spec: CordSpec, number: int, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -57,9 +59,10 @@ class CordRow(QWidget):
         self.kind = QComboBox()
         self.kind.setAccessibleName(f"Kind of {spec.name}")
         self.kind.setEditable(True)
-        self.kind.setMinimumWidth(124)
-        self.kind.addItems(list(dict.fromkeys([*CORD_KINDS, spec.kind])))
-        self.kind.setCurrentText(spec.kind)
+        self.kind.setMinimumWidth(176)
+        # In words; the script's own name of a kind is understood too.
+        self.kind.addItems([cord_kind(k).words for k in dict.fromkeys([*CORD_KINDS, spec.kind])])
+        self.kind.setCurrentText(cord_kind(spec.kind).words)
         self.kind.textActivated.connect(self._kind)
         edit = self.kind.lineEdit()
         if edit is not None:
@@ -95,5 +98,14 @@ class CordRow(QWidget):
             self.name.setText(self._spec.name)
 
     def _kind(self, text: str) -> None:
-        if text.strip() and text.strip() != self._spec.kind:
-            self.kind_changed.emit(text.strip())
+        if not text.strip():
+            self.kind.setCurrentText(cord_kind(self._spec.kind).words)
+            return
+        try:
+            kind = kind_named(text)
+        except InputError as e:
+            self.refused.emit(str(e))
+            self.kind.setCurrentText(cord_kind(self._spec.kind).words)
+            return
+        if kind != self._spec.kind:
+            self.kind_changed.emit(kind)

@@ -158,6 +158,7 @@ class HangScreen(QWidget):
             row = CordRow(spec, k)
             row.renamed.connect(partial(self._rename, spec.name))
             row.kind_changed.connect(partial(self._kind, k))
+            row.refused.connect(self._session.said)
             row.recolour.connect(partial(self._recolour, k))
             row.removed.connect(partial(self._remove, k))
             row.moved.connect(partial(self._move, k))
