@@ -7,11 +7,21 @@ collection is off, and a timer of the interface thread does it by the same thres
 
 from __future__ import annotations
 
+import ctypes
 import gc
 
 from PySide6.QtCore import QObject, QTimer
 
 EVERY_MS = 1500
+GIVE_BACK = 8  # times that: pictures come and go, and what they leave free is given back to the system
+
+
+def _trimmer() -> object | None:
+    """The C library's way to give free memory back; None where it has none."""
+    try:
+        return ctypes.CDLL(None).malloc_trim
+    except (AttributeError, OSError):
+        return None
 
 
 class Collector(QObject):
@@ -23,8 +33,16 @@ class Collector(QObject):
         gc.disable()
         self._timer = QTimer(self)
         self._timer.setInterval(EVERY_MS)
-        self._timer.timeout.connect(self.check)
+        self._timer.timeout.connect(self._tick)
+        self._ticks = 0
+        self._trim = _trimmer()
         self._timer.start()
+
+    def _tick(self) -> None:
+        self.check()
+        self._ticks += 1
+        if callable(self._trim) and self._ticks % GIVE_BACK == 0:
+            self._trim(0)
 
     def check(self) -> int:
         """Collect the oldest generation that is due; -1 when none is."""

@@ -8,6 +8,7 @@ from functools import partial
 from pathlib import Path
 from types import TracebackType
 
+from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QApplication
 
 from dim_ladder.app.garbage import Collector
@@ -16,7 +17,10 @@ from dim_ladder.app.theme import apply_theme, load_fonts
 from dim_ladder.app.window import MainWindow
 from dim_ladder.base import DimLadderError
 from dim_ladder.base.crash import crash_report, crash_words
+from dim_ladder.shape.helper import switch_off, switch_on
 from dim_ladder.shelf.workshop import make_demo
+
+HELPER_MS = 250
 
 
 def data_folder() -> Path:
@@ -79,4 +83,8 @@ def start(args: list[str]) -> int:
         print(e, file=sys.stderr)
         window.say(str(e))
     window.show()
-    return app.exec()
+    QTimer.singleShot(HELPER_MS, switch_on)  # the window itself comes first
+    try:
+        return app.exec()
+    finally:
+        switch_off()

@@ -8,6 +8,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
 from dim_ladder.shape.cache import folder, key
+from dim_ladder.shape.helper import elsewhere
 from dim_ladder.shape.relax import Stage, settle
 from dim_ladder.shape.tighten import rope_of, shape_of
 from dim_ladder.shape.value import Job, TightShape
@@ -44,6 +45,15 @@ def packing(
     if kept:
         yield kept
         return
+    out: tuple[Packed, ...] = ()
+    for out in elsewhere(packed, job, shape, stop=stop):
+        yield out
+    if len(out) == sum(map(len, STEPS)) - 1:
+        _keep(name, out)
+
+
+def packed(job: Job, shape: TightShape, *, stop: Callable[[], bool]) -> Iterator[tuple[Packed, ...]]:
+    """As `packing`, worked out."""
     out: list[Packed] = []
     for way in STEPS:
         r = rope_of(job, shape)
@@ -58,7 +68,6 @@ def packing(
                 out.append(Packed(found.pitch, found.width, found.per_end, found.overlap))
                 out.sort(key=lambda p: p.pitch)
                 yield tuple(out)
-    _keep(name, tuple(out))
 
 
 def _known(name: str) -> tuple[Packed, ...]:

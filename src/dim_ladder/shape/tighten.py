@@ -19,6 +19,7 @@ from dim_ladder.shape import measure
 from dim_ladder.shape.cache import keep, key, known
 from dim_ladder.shape.closed import closed_curves, former_strands
 from dim_ladder.shape.engine import engine, ready
+from dim_ladder.shape.helper import elsewhere, is_on
 from dim_ladder.shape.lift import lift, repeats
 from dim_ladder.shape.relax import STAGES, Stage, State, settle
 from dim_ladder.shape.rope import Curves, Rope, rope
@@ -175,7 +176,7 @@ def tighten(
         yield found
         return
     last = None
-    for shape in pulled(job, stop=stop):
+    for shape in elsewhere(pulled, job, stop=stop):
         last = shape
         yield shape
     if last is not None and last.converged:
@@ -184,7 +185,8 @@ def tighten(
 
 def tight(weave: Weave, section: str, core_mm: float = 0.0) -> TightShape:
     """The tight shape of a section; waits for the compiler where it was never needed before."""
-    ready(wait=True)
+    if not is_on():
+        ready(wait=True)
     *_, last = tighten(weave, section, core_mm=core_mm)
     return last
 
