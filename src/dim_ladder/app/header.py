@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
@@ -11,27 +13,20 @@ from dim_ladder.app.theme import sized, theme
 from dim_ladder.base.colours import mix
 from dim_ladder.picture.display import cord_lines
 
-BEADS = (
-    ("view.hang", "Hang"),
-    ("view.record", "Record"),
-    ("view.look", "Look"),
-    ("view.tie", "Tie"),
-    ("view.cut", "Cut"),
-    ("view.sheet", "Sheet"),
-)
-
 
 class CordLine(QWidget):
     """Beads on a cord; the lit one is the stage on show."""
 
     picked = Signal(str)
 
-    def __init__(self, parent: QWidget | None = None) -> None:
+    def __init__(self, beads: Sequence[tuple[str, str]], parent: QWidget | None = None) -> None:
+        """beads : action and word of every stage."""
         super().__init__(parent)
+        self._beads = tuple(beads)
         self._lit = "view.record"
         self._colour = "#1f6f8b"
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.setAccessibleName("Stages: " + ", ".join(text for _, text in BEADS))
+        self.setAccessibleName("Stages: " + ", ".join(text for _, text in self._beads))
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
 
@@ -43,7 +38,7 @@ class CordLine(QWidget):
         self.update()
 
     def centre(self, index: int) -> QPointF:
-        gap = self.width() / len(BEADS)
+        gap = self.width() / len(self._beads)
         return QPointF(gap * (index + 0.5), 18.0)
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -52,7 +47,7 @@ class CordLine(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         path = (("M", (0.0, 18.0)), ("L", (float(self.width()), 18.0)))
         paint_shapes(painter, cord_lines(path, self._colour, 7.0, t.pen))
-        for i, (which, text) in enumerate(BEADS):
+        for i, (which, text) in enumerate(self._beads):
             at = self.centre(i)
             lit = which == self._lit
             r = 11.0 if lit else 8.0
@@ -72,15 +67,15 @@ class CordLine(QWidget):
         painter.end()
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        gap = self.width() / len(BEADS)
+        gap = self.width() / len(self._beads)
         index = int(event.position().x() // gap)
-        if 0 <= index < len(BEADS):
-            self.picked.emit(BEADS[index][0])
+        if 0 <= index < len(self._beads):
+            self.picked.emit(self._beads[index][0])
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        at = [which for which, _ in BEADS].index(self._lit)
+        at = [which for which, _ in self._beads].index(self._lit)
         step = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}.get(Qt.Key(event.key()), 0)
         if step:
-            self.picked.emit(BEADS[(at + step) % len(BEADS)][0])
+            self.picked.emit(self._beads[(at + step) % len(self._beads)][0])
         else:
             super().keyPressEvent(event)

@@ -7,7 +7,7 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtWidgets import QFileDialog
+from PySide6.QtWidgets import QFileDialog, QWidget
 
 from dim_ladder.app.doing import Doing
 from dim_ladder.publish.svg import to_svg
@@ -24,13 +24,13 @@ class Looking:
         self._do = doing
         self._screen: LookScreen | None = None
 
-    def screen(self, changed: Callable[[], None]) -> LookScreen:
-        """The screen, made when it is first asked for. changed : called when other actions can be used."""
+    def show_on(self, screen: QWidget, changed: Callable[[], None]) -> None:
+        """From now on this is the screen. changed : called when other actions can be used."""
         from dim_ladder.app.look.screen import LookScreen
 
-        self._screen = LookScreen(self._do.session)
-        self._screen.changed.connect(changed)
-        return self._screen
+        assert isinstance(screen, LookScreen)
+        self._screen = screen
+        screen.changed.connect(changed)
 
     def _shown(self) -> LookScreen:
         self._do.stage("view.look")

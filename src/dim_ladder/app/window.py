@@ -34,6 +34,7 @@ from dim_ladder.app.looking import Looking
 from dim_ladder.app.palette import ActionSearch
 from dim_ladder.app.record.screen import RecordScreen
 from dim_ladder.app.recording import Recording
+from dim_ladder.app.screens import STAGES
 from dim_ladder.app.session import Session
 from dim_ladder.app.tails import TailsLine
 from dim_ladder.app.theme import apply_theme, sized, theme
@@ -54,7 +55,6 @@ MID_STEP = (
     *(a.id for a in ACTIONS if a.menu == "Record" and a.id != "record.mend"),
     "edit.cut", "edit.paste", "edit.rename", "file.new", "file.open", "file.recent", "tie.along",
 )  # fmt: skip
-STAGES = ("view.hang", "view.record", "view.look", "view.tie", "view.cut", "view.sheet")
 
 
 class MainWindow(QMainWindow):
@@ -65,7 +65,7 @@ class MainWindow(QMainWindow):
         self.setMinimumSize(1000, 680)
         room = self.screen().availableGeometry()
         self.resize(min(1280, room.width()), min(800, room.height() - TITLE_BAR))
-        doing = Doing(self, self.session, self.say, self.attempt, self.screen_of, self.flush)
+        doing = self.doing = Doing(self, self.session, self.say, self.attempt, self.screen_of, self.flush)
         self.record = RecordScreen(self.session)
         self.filing = Filing(doing, self.record.board.player)
         self.recording = Recording(doing, self.record)
@@ -78,7 +78,7 @@ class MainWindow(QMainWindow):
         self.title.setFont(sized(1.3, True))
         self.title.setToolTip("Other weaves of this workshop")
         self.title.clicked.connect(self._weaves)
-        self.cord_line = CordLine()
+        self.cord_line = CordLine([(s.id, s.word) for s in STAGES])
         self.cord_line.picked.connect(self.run)
         search = QPushButton("Ctrl+K")
         search.setToolTip("Find any action by its words")
@@ -162,7 +162,7 @@ class MainWindow(QMainWindow):
             "edit.undo": self._undo,
             "edit.redo": self._redo,
             "edit.stop": self.session.traces.stop,
-            **{stage: partial(self.stage, stage) for stage in STAGES},
+            **{s.id: partial(self.stage, s.id) for s in STAGES},
             "view.fold": self.ladder.fold_all,
             **self._playing(),
             **self.looking.handlers(),
@@ -265,25 +265,10 @@ class MainWindow(QMainWindow):
             self.record.board.setFocus()
 
     def _make(self, which: str) -> QWidget:
-        if which == "view.hang":
-            from dim_ladder.app.hang.screen import HangScreen
-
-            hang = HangScreen(self.session)
-            hang.ready.connect(lambda: self.stage("view.record"))
-            return hang
+        screen = next(s for s in STAGES if s.id == which).make(self.doing)
         if which == "view.look":
-            return self.looking.screen(self._show_status)
-        if which == "view.tie":
-            from dim_ladder.app.tie.screen import TieScreen
-
-            return TieScreen(self.session)
-        if which == "view.cut":
-            from dim_ladder.app.cut.screen import CutScreen
-
-            return CutScreen(self.session)
-        from dim_ladder.app.sheet.screen import SheetScreen
-
-        return SheetScreen(self.session)
+            self.looking.show_on(screen, self._show_status)
+        return screen
 
     def screen_of(self, which: str) -> QWidget:
         """The widget of a stage, shown."""
