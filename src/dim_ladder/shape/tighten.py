@@ -208,10 +208,14 @@ def shape_of(job: Job, state: State) -> TightShape:
         lengths = np.where(np.abs(reach) < 1e-6, lengths - 2 * foot_room, lengths - reach + pitch)
         for k, ((came, dropped), at) in enumerate(zip(job.loose, measure.met(r, p), strict=False)):
             # Its tail behind the work is not of the work; one that presses on nothing takes nothing of it.
-            if (came or dropped) and np.isnan(at).any():
-                lengths[k] = 0.0
+            if not (came or dropped):
                 continue
-            lengths[k] -= (came and at[0] > top) * (at[0] - top) + (dropped and at[1] < foot) * (foot - at[1])
+            if np.isnan(at).any():
+                lengths[k] = 0.0
+            else:
+                lengths[k] -= (came and at[0] > top) * (at[0] - top) + (dropped and at[1] < foot) * (
+                    foot - at[1]
+                )
     elif job.kind == "closed":
         pitch = float(np.ptp(r.x[:, 1]) + 1.0)
     else:
