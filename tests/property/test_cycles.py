@@ -28,7 +28,8 @@ def test_linking_over_a_cycle_is_that_of_the_whole_trace(seed):
     assert permutation(whole) == tuple(range(1, len(whole.ends) + 1))
     assert cycle_linking(one) == linking(whole)
     if one.crossings:
-        assert (turning(weave, "s").kind == "flat") == (linking(whole) == {})
+        # Turns of some ends may be the mirror image of those of others: then the whole has nothing to take up.
+        assert (turning(weave, "s").kind == "flat") == (sum(linking(whole).values()) == 0)
 
 
 @pytest.mark.parametrize("seed", SEEDS)

@@ -103,7 +103,7 @@ def predict(at: Layout, data: Data, theta: Array, z: Array, unit: Array) -> tupl
     rows = len(data.value)
     a = np.exp(theta[:, : at.b])
     b = np.exp(theta[:, at.b : at.p]).reshape(g, at.roles, at.sections)
-    p = np.exp(theta[:, at.p : at.f])
+    p = np.exp(theta[:, at.p : at.f]) * data.adds
     soft = theta[:, at.soft : at.grams]
     k = data.tie
     guessed = np.exp(z[:, :, 2]) if z.shape[2] > 2 else np.zeros(z.shape[:2])

@@ -67,7 +67,7 @@ class Calibration:
             gradient = self._softened(r)
             gradient[i] = 1.0
             parts.append(_part(c, math.exp(float(gradient @ c.mean)), gradient))
-        return Spread(tuple(parts))
+        return Spread(tuple(parts), float(self.prior.slack[r, self.prior.sections.index(section)]))
 
     def overhead(self, role: str) -> Spread:
         """Cord of one end of a role that start, hanging and finish take."""
@@ -85,7 +85,7 @@ class Calibration:
             gradient = self._long()
             gradient[self.layout.p + self.prior.sections.index(section)] = 1.0
             parts.append(_part(c, math.exp(float(gradient @ c.mean)), gradient))
-        return Spread(tuple(parts))
+        return Spread(tuple(parts), float(self.prior.span[self.prior.sections.index(section)]))
 
     def per_length(self, role: str, section: str) -> Spread:
         """Cord of one end of a role for a length of band, as a ratio."""
@@ -107,7 +107,12 @@ class Calibration:
         asked = self._asked(ends, counts)
         if asked.key not in self._known:
             self.foresee((ends,), counts)
-        return self._known[asked.key]
+        return self._known[asked.key].plus(self._free(ends, counts))
+
+    def _free(self, ends: Sequence[str], counts: Mapping[str, float]) -> float:
+        """Cord of these ends that is left free, mm: known exactly."""
+        n = np.array([counts.get(s, 0) for s in self.prior.sections], np.float64)
+        return float(sum(self.prior.slack[self.prior.roles.index(self.prior.role_of[e])] @ n for e in ends))
 
     def foresee(self, groups: Iterable[Sequence[str]], counts: Mapping[str, float]) -> None:
         """Work out what groups of ends take together, side by side, which takes less than one after the other."""
@@ -121,7 +126,7 @@ class Calibration:
 
     def roughly(self, ends: Sequence[str], counts: Mapping[str, float]) -> Spread:
         """As `together`, as a Gaussian over logarithms says it at once: for bands over many counts, where tails do not matter."""
-        return self._spread(self._asked(ends, counts))
+        return self._spread(self._asked(ends, counts)).plus(self._free(ends, counts))
 
     def chance_short(self, limits: Mapping[str, float], counts: Mapping[str, float]) -> float:
         """The chance that any of these ends of one piece takes more than its limit, mm."""
@@ -153,7 +158,7 @@ class Calibration:
             grow = math.exp(float(soft @ c.mean))
             for k, s in enumerate(self.prior.sections):
                 n = counts.get(s, 0)
-                p = math.exp(c.mean[at.p + k]) * grow
+                p = math.exp(c.mean[at.p + k]) * grow * float(self.prior.adds[k])
                 total += p * n
                 gradient[at.p + k] = p * n
                 gradient += soft * (p * n)
@@ -162,12 +167,21 @@ class Calibration:
             tied = c.tau * (total - float(c.mean[at.f]))
             variance = (float(gradient @ c.cov @ gradient) + tied**2 + wobble) / max(total, 1.0) ** 2
             parts.append((c.weight, max(total, 1.0), math.sqrt(variance)))
-        return Spread(tuple(parts))
+        free = sum(
+            counts.get(s, 0) * float(self.prior.span[k] * self.prior.adds[k])
+            for k, s in enumerate(self.prior.sections)
+        )
+        return Spread(tuple(parts), float(free))
 
     @property
     def fixed_mm(self) -> float:
         """What start and finish add to the tied length."""
         return sum(c.weight * float(c.mean[self.layout.f]) for c in self.components)
+
+    @property
+    def lying(self) -> frozenset[str]:
+        """Sections that lie on others or beside them and add nothing to the length."""
+        return frozenset(s for s, adds in zip(self.prior.sections, self.prior.adds, strict=True) if not adds)
 
     @cached_property
     def tie_spread(self) -> float:

@@ -40,7 +40,7 @@ class Data:
     """Rows in order of ties. value, sd, cut : (n,). kind, tie : (n,). ends : (n, roles). counts : (ties, sections) units
     that are known; missing : (ties, sections), 1 where the units of a section are not. kinds : names of kinds of cord.
     share : (ties, roles, kinds). ratio : (ties, roles) and (ties,), cord diameters against those of the weave now. grams :
-    (n, kinds) whose mass was taken. foreign : whether a tie is of other kinds than the weave. outdated : ids of ties that were tied on another version."""
+    (n, kinds) whose mass was taken. adds : (sections,), see Prior. foreign : whether a tie is of other kinds than the weave. outdated : ids of ties that were tied on another version."""
 
     rows: tuple[Row, ...]
     value: Array
@@ -56,6 +56,7 @@ class Data:
     ratio: Array
     ratio_length: Array
     grams: Array
+    adds: Array
     now: Array
     ids: tuple[str, ...]
     left_out: tuple[str, ...]
@@ -88,9 +89,10 @@ def collect(prior: Prior, ties: Sequence[Tie], known: Sequence[str] = ()) -> Dat
             continue
         own = {c: tie.kinds.get(c, k) for c, k in prior.kind_of.items()}
         k = len(ids)
-        read = _readings(prior, tie, k, own, left_out)
+        read = _readings(prior, tie, k, own, left_out, np.array(found[0]))
         if tie.length_mm is not None:
-            read.append(Row(k, LENGTH, tie.length_mm, LENGTH_MM, (0.0,) * r, 0.0, -1, "tied length"))
+            free = float(np.array(found[0]) @ (prior.span * prior.adds))
+            read.append(Row(k, LENGTH, tie.length_mm - free, LENGTH_MM, (0.0,) * r, 0.0, -1, "tied length"))
         if not read:
             left_out.append(f"{tie.id}: nothing in it was measured")
             continue
@@ -122,6 +124,7 @@ def collect(prior: Prior, ties: Sequence[Tie], known: Sequence[str] = ()) -> Dat
         np.array(ratio, np.float64).reshape(t, r),
         np.array(ratio_length, np.float64),
         grams,
+        prior.adds,
         _share(prior, prior.kind_of, kinds, weights),
         tuple(ids),
         tuple(left_out),
@@ -149,7 +152,10 @@ def _counts(prior: Prior, tie: Tie) -> tuple[list[float], list[float]] | str:
     return counts, [float(s == prior.fits[0]) for s in prior.sections]
 
 
-def _readings(prior: Prior, tie: Tie, k: int, own: dict[str, str], left_out: list[str]) -> list[Row]:
+def _readings(
+    prior: Prior, tie: Tie, k: int, own: dict[str, str], left_out: list[str], counts: Array
+) -> list[Row]:
+    """What was read of cords, less what of it was left free."""
     out: list[Row] = []
     for i, r in enumerate(tie.readings):
         unknown = [e for e in r.ends if e not in prior.role_of]
@@ -160,10 +166,11 @@ def _readings(prior: Prior, tie: Tie, k: int, own: dict[str, str], left_out: lis
         per_role = tuple(float(sum(prior.role_of[e] == role for e in ends)) for role in prior.roles)
         name = " and ".join(ends)
         many = float(np.sqrt(len(ends)))
+        free = float(np.array(per_role) @ prior.slack @ counts)
         if r.cut_mm is None:
             left_out.append(f"{tie.id}: {name} has no cut length")
         elif r.left_mm is not None:
-            used = r.cut_mm - r.left_mm
+            used = r.cut_mm - r.left_mm - free
             if used > 0:
                 out.append(Row(k, CORD, used, READING_MM * many, per_role, 0.0, i, name))
             else:
@@ -174,7 +181,7 @@ def _readings(prior: Prior, tie: Tie, k: int, own: dict[str, str], left_out: lis
             if r.left_g / per_mm >= r.cut_mm * (1 + 3 * GRAMS_SPREAD):
                 left_out.append(f"{tie.id}: what was left of {name} weighs more than what was cut")
                 continue
-            out.append(Row(k, MASS, r.left_g / per_mm, sd, per_role, r.cut_mm, i, name))
+            out.append(Row(k, MASS, r.left_g / per_mm, sd, per_role, r.cut_mm - free, i, name))
         else:
             left_out.append(f"{tie.id}: nothing says what was left of {name}")
     return out

@@ -19,6 +19,7 @@ from dim_ladder.library import HANGINGS, cord_kind
 from dim_ladder.notation import Weave, working_ends
 from dim_ladder.shape import RoughShape, TightShape, rough_shape, tight
 from dim_ladder.trace import trace
+from dim_ladder.trace.roles import on_or_beside
 
 Array = NDArray[np.float64]
 SHAPE_SPREAD = 0.06  # of a shape that is at rest, known softness taken out
@@ -49,6 +50,8 @@ class Prior:
     roles, sections : names in order. unit : (roles, sections) cord of one end per unit. pitch : (sections,) band per
     unit. overhead : (roles,). spread : (sections,) sd of the logarithms of unit and pitch; half of the variance is shared.
     kind_of : cord -> kind, as the weave says. shares : (roles, cords), which cords a role's ends are of. cords : names.
+    span, slack : (sections,) and (roles, sections), what is free in a unit, to the millimetre whatever the cord; not in pitch
+    and unit. adds : (sections,) 1 where units add to the length of the piece, 0 where they lie on or beside other work.
     moves : (sections,) steps in a unit. shaped : sections whose size comes from a tight shape. fits : sections that grow
     with the size; fixed : units of those that do not. versions : of each section, see fingerprint.
     """
@@ -71,6 +74,9 @@ class Prior:
     fits: tuple[str, ...]
     fixed: dict[str, int]
     versions: dict[str, str]
+    span: Array
+    slack: Array
+    adds: Array
 
 
 def shapes_of(weave: Weave) -> dict[str, TightShape]:
@@ -124,16 +130,17 @@ def prior_for(
             shaped.append(s.name)
             mm = tight_one.unit_mm
             for r, role in enumerate(names):
-                unit[r, k] = _mean(tight_one.per_end.get(e, 0.0) for e in ends[role]) * mm + s.slack_mm[role]
-            pitch[k] = tight_one.pitch * mm + s.span_mm
+                unit[r, k] = _mean(tight_one.per_end.get(e, 0.0) for e in ends[role]) * mm / tight_one.period
+            pitch[k] = tight_one.pitch * mm / tight_one.period
             tidy = tight_one.converged and tight_one.kind == "cell"
             spread[k] = SHAPE_SPREAD if tidy else HELD_SPREAD
         else:
             for r, role in enumerate(names):
                 own = [cord_kind(c.kind).diameter for e in ends[role] if (c := weave.cord_of(e))]
-                unit[r, k] = s.per_role[role] * (_mean(own) or 4.0) + s.slack_mm[role]
-            pitch[k] = s.pitch * mean + s.span_mm
+                unit[r, k] = s.per_role[role] * (_mean(own) or 4.0)
+            pitch[k] = s.pitch * mean
             spread[k] = rough.spread
+    beside = on_or_beside(weave, rough.roles.sections)
     body = next((known[s.name] for s in weave.sections if s.kind == "body" and s.name in known), None)
     hanging = HANGINGS.get(weave.hang.on, HANGINGS["bar"]).per_cord_mm / 2
     cords = tuple(c.name for c in weave.cords)
@@ -162,6 +169,9 @@ def prior_for(
             if s.count.kind == "repeat" and s.name in _names(rough)
         },
         {s.name: fingerprint(weave, s.name) for s in rough.sections},
+        np.array([s.span_mm for s in rough.sections], np.float64),
+        np.array([[s.slack_mm[r] for s in rough.sections] for r in names], np.float64).reshape(unit.shape),
+        np.array([s.name not in beside for s in rough.sections], np.float64),
     )
 
 

@@ -22,21 +22,31 @@ def _ndtr(x: Array) -> Array:
 @dataclass(frozen=True, slots=True)
 class Spread:
     """parts : (weight, median, sd of the logarithm); weights sum to 1. Unit: that of the medians. A median of 0 is
-    nothing, for sure: an end that a section does not touch."""
+    nothing, for sure: an end that a section does not touch. shift : what comes to it exactly, as free cord does."""
 
     parts: tuple[tuple[float, float, float], ...]
+    shift: float = 0.0
 
     @property
     def mean(self) -> float:
+        return self.shift + self._own_mean
+
+    @property
+    def _own_mean(self) -> float:
         return sum(w * m * math.exp(s * s / 2) for w, m, s in self.parts)
 
     @property
     def sd(self) -> float:
         second = sum(w * m * m * math.exp(2 * s * s) for w, m, s in self.parts)
-        return math.sqrt(max(second - self.mean**2, 0.0))
+        return math.sqrt(max(second - self._own_mean**2, 0.0))
+
+    def plus(self, mm: float) -> Spread:
+        """With so much more, exactly."""
+        return Spread(self.parts, self.shift + mm) if mm else self
 
     def chance_above(self, x: float) -> float:
         """Probability that the quantity exceeds x."""
+        x -= self.shift
         if x <= 0:
             return 1.0
         weight, middle, sd = self._logs()
@@ -53,7 +63,7 @@ class Spread:
         weight, middle, sd = self._logs()
         none = sum(w for w, m, _ in self.parts if m <= 0)
         if not len(weight) or p <= none:
-            return 0.0
+            return self.shift
         lo, hi = float((middle - 9 * sd).min()), float((middle + 9 * sd).max())
         x = float(weight @ middle / weight.sum())
         for _ in range(120):
@@ -68,7 +78,7 @@ class Spread:
             if abs(step) < 1e-11:
                 break
             x = x + step if lo < x + step < hi else (lo + hi) / 2
-        return math.exp(x)
+        return self.shift + math.exp(x)
 
     def _logs(self) -> tuple[Array, Array, Array]:
         """Weight, logarithm of the median and its standard deviation, of the parts that are something."""

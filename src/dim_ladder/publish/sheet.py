@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from dim_ladder.base import InputError, format_length
@@ -22,6 +23,7 @@ from dim_ladder.trace.former import former_diameter, former_work, strand_length
 from dim_ladder.trace.turning import turning
 from dim_ladder.words.former import called_out
 from dim_ladder.words.gather import gathered
+from dim_ladder.words.phrases import listing
 from dim_ladder.words.sentences import hang_sentence
 from dim_ladder.words.turning import turning_reason
 
@@ -119,7 +121,12 @@ def build_sheet(
     if t.problems:
         raise InputError.of(t.problems)
     voice = choices.vocabulary
-    sections = _sections(weave, t, voice, ink, plan, choices)
+    columns = (
+        tuple(_column(weave, calibration, plan, choices, row.name, row.size_mm) for row in choices.sizes)
+        if calibration
+        else ()
+    )
+    sections = _sections(weave, t, _ways(weave, columns), voice, ink, plan, choices)
     steps = sum(len(s.steps) for s in sections)
     passes = sum(h.edge >= 0 for r in t.steps for h in r.hops)
     finishes = _finishes(weave)
@@ -135,9 +142,7 @@ def build_sheet(
         _cords(weave),
         _hanging(weave, t, voice),
         "girth" if plan.target == "girth" else "length",
-        tuple(_column(weave, calibration, plan, choices, row.name, row.size_mm) for row in choices.sizes)
-        if calibration
-        else (),
+        columns,
         FASTENINGS[plan.fastening].words if plan.fastening in FASTENINGS else "no fastening",
         sections,
         _cautions(finishes, plan),
@@ -196,37 +201,54 @@ def _repeat_words(section: Section) -> str:
     )
 
 
+@dataclass(frozen=True, slots=True)
+class _Way:
+    """Sizes in which the same ends hang in the same order after the units: what is said below holds for all of them."""
+
+    sizes: tuple[str, ...]
+    trace: Trace
+
+
+def _ways(weave: Weave, columns: Sequence[SizeColumn]) -> tuple[_Way, ...]:
+    """The weave with the counts of its sizes, traced. What is tied after the units names the ends that hang there then."""
+    found: dict[tuple[tuple[str, ...], ...], tuple[list[str], Trace]] = {}
+    for c in columns:
+        if c.problem:
+            continue
+        t = trace(weave, counts=dict(c.counts))
+        if t.problems:
+            raise InputError.of(t.problems)
+        begins: dict[int, tuple[str, ...]] = {}
+        for i, r in enumerate(t.steps):
+            begins.setdefault(r.op.section, t.shown(t.order_before(i), r.turned))
+        found.setdefault(tuple(begins.values()), ([], t))[0].append(c.name)
+    return tuple(_Way(tuple(names), t) for names, t in found.values())
+
+
 def _sections(
-    weave: Weave, t: Trace, voice: str, ink: Ink, plan: Plan, choices: SheetChoices
+    weave: Weave, one: Trace, ways: Sequence[_Way], voice: str, ink: Ink, plan: Plan, choices: SheetChoices
 ) -> tuple[SheetSection, ...]:
-    out = []
+    out: list[SheetSection] = []
     number = 0
+    counted = False  # whether units that follow the size stand above
     for index, section in enumerate(weave.sections):
-        own = [i for i, r in enumerate(t.steps) if r.op.section == index and r.op.unit == 0 and not r.quiet]
         if section.former is not None:
             made = _former_steps(weave, section, number, ink)
             number += len(made)
             out.append(_former_section(weave, section, made, ink, plan, choices))
             continue
-        steps = []
-        for line in gathered(t, voice, choices.lie, own, number):
-            i = line.step
-            number = line.number
-            picture = None
-            if t.steps[i].hops:
-                picture = replace(
-                    step_picture(t, line.last, ink, PICTURE), title=f"Step {number}: {line.sentence}"
-                )
-            finish = FINISHES.get(t.steps[i].finish)
-            caution = " ".join(CAUTIONS[k] for k in finish.cautions) if finish else ""
-            sentence = line.sentence
-            if finish:
-                sentence += f" Or {finish.instead}."
-            steps.append(SheetStep(number, line.heading, sentence, picture, caution))
+        own = _own(one, index)
+        steps: list[SheetStep] = []
+        for way in ways if counted and ways else (_Way((), one),):
+            of = f"{listing(list(way.sizes))}: " if counted and len(ways) > 1 else ""
+            said = _steps(way.trace, index, number, voice, ink, choices, of)
+            number += len(said)
+            steps += said
+        counted = counted or section.count.kind != "repeat"
         turn = turning(weave, section.name) if section.kind == "body" else None
         note = turning_reason(turn) if turn and turn.kind != "plain" else ""
         look = None
-        if section.kind == "body" and own and any(t.steps[i].hops for i in own):
+        if section.kind == "body" and own and any(one.steps[i].hops for i in own):
             two = trace(weave, section=section.name, units=max(2, min(4, 12 // max(len(own), 1))))
             look = replace(
                 diagram(two, 0, len(two.steps) - 1, ink, PICTURE),
@@ -235,6 +257,32 @@ def _sections(
         title = f"{KIND_WORDS[section.kind]}: {section.name.replace('-', ' ')}"
         out.append(SheetSection(section.name, title, _repeat_words(section), tuple(steps), note, look))
     return tuple(out)
+
+
+def _own(t: Trace, section: int) -> list[int]:
+    """Steps of the first unit of a section."""
+    return [i for i, r in enumerate(t.steps) if r.op.section == section and r.op.unit == 0 and not r.quiet]
+
+
+def _steps(
+    t: Trace, section: int, number: int, voice: str, ink: Ink, choices: SheetChoices, of: str
+) -> list[SheetStep]:
+    """One unit of a section as it is tied. of : the sizes it is said for, where they differ."""
+    steps = []
+    for line in gathered(t, voice, choices.lie, _own(t, section), number):
+        i = line.step
+        picture = None
+        if t.steps[i].hops:
+            picture = replace(
+                step_picture(t, line.last, ink, PICTURE), title=f"Step {line.number}: {line.sentence}"
+            )
+        finish = FINISHES.get(t.steps[i].finish)
+        caution = " ".join(CAUTIONS[k] for k in finish.cautions) if finish else ""
+        sentence = of + line.sentence
+        if finish:
+            sentence += f" Or {finish.instead}."
+        steps.append(SheetStep(line.number, line.heading, sentence, picture, caution))
+    return steps
 
 
 def _former_steps(weave: Weave, section: Section, number: int, ink: Ink) -> tuple[SheetStep, ...]:

@@ -35,11 +35,12 @@ def solve(weave: Weave, calibration: Calibration, plan: Plan) -> Piece:
     """Solve a piece. Raises InputError when the size cannot be met."""
     wanted = worked_length(plan, calibration.thickness_mm)
     pitch = {s: calibration.pitch(s).median for s in calibration.prior.sections}
-    options = whole_units(weave, pitch, calibration.fixed_mm, wanted)
+    lying = calibration.lying
+    options = whole_units(weave, pitch, calibration.fixed_mm, wanted, lying=lying)
     best = options[0]
     if plan.chosen:
         counts = {**best.counts, **{s: n for s, n in plan.chosen.items() if s in best.counts}}
-        length = calibration.fixed_mm + sum(pitch[s] * n for s, n in counts.items())
+        length = calibration.fixed_mm + sum(pitch[s] * n for s, n in counts.items() if s not in lying)
         best = Option(counts, length, length - wanted)
     cuts = cut_list(weave, calibration, best.counts, risk=plan.risk, step_mm=plan.step_mm)
     return Piece(

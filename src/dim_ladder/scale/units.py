@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 from itertools import product
 
@@ -9,6 +10,7 @@ from dim_ladder.base import InputError, format_length
 from dim_ladder.notation import Weave
 
 MAX_COMBINATIONS = 300_000
+LEAST_MM = 0.1  # of band a unit; less is no length, only the way in which nothing is written
 
 
 @dataclass(frozen=True, slots=True)
@@ -21,17 +23,26 @@ class Option:
 
 
 def whole_units(
-    weave: Weave, pitch_mm: dict[str, float], fixed_mm: float, wanted_mm: float, *, keep: int = 3
+    weave: Weave,
+    pitch_mm: Mapping[str, float],
+    fixed_mm: float,
+    wanted_mm: float,
+    *,
+    lying: Collection[str] = (),
+    keep: int = 3,
 ) -> tuple[Option, ...]:
     """The nearest answers, best first.
 
     pitch_mm : band per unit for every section that has length. Sections that repeat keep their number; those that
-    fit are free in their multiples, those that are the same as another follow it.
-    Raises InputError when nothing can fit.
+    fit are free in their multiples, those that are the same as another follow it. lying : sections that lie on others or
+    beside them and add nothing to the length; where they fit, they become as long as what they lie on.
+    Raises InputError when nothing can fit, or a section that should has no length.
     """
     settled: dict[str, int] = {}
     free: list[tuple[str, int]] = []
     follow: dict[str, str] = {}
+    covers: dict[str, tuple[str, int]] = {}
+    last_body = ""
     for s in weave.sections:
         if s.name not in pitch_mm:
             continue
@@ -39,15 +50,37 @@ def whole_units(
             settled[s.name] = s.count.number
         elif s.count.kind == "same":
             follow[s.name] = s.count.other
+        elif s.name in lying:
+            covers[s.name] = (s.over or s.on or last_body, s.count.number)
         else:
             free.append((s.name, s.count.number))
-    fixed = fixed_mm + sum(pitch_mm[s] * n for s, n in settled.items())
+        if s.kind == "body" and s.name not in lying:
+            last_body = s.name
+    for name, other in list(follow.items()):
+        if other in settled:
+            settled[name] = settled[other]
+            del follow[name]
+    for name, _ in (*free, *covers.values()):
+        if name in pitch_mm and pitch_mm[name] < LEAST_MM:
+            raise InputError(
+                f"section {name} fits to size, but a unit of it has no length of its own",
+                "Tie something in it that takes length, or give it a number with repeat",
+            )
+    adds = {s: 0.0 if s in lying else mm for s, mm in pitch_mm.items()}
+
+    def option(counts: dict[str, int]) -> Option:
+        whole = _complete(counts, follow)
+        for name, (under, step) in covers.items():
+            length = whole.get(under, 1) * pitch_mm.get(under, 0.0)
+            whole[name] = max(1, round(length / pitch_mm[name] / step)) * step
+        length = fixed_mm + sum(adds[s] * n for s, n in whole.items() if s in adds)
+        return Option(whole, length, length - wanted_mm)
+
+    fixed = fixed_mm + sum(adds[s] * n for s, n in settled.items())
     if not free:
-        counts = _complete(settled, follow)
-        length = fixed_mm + sum(pitch_mm[s] * n for s, n in counts.items() if s in pitch_mm)
-        return (Option(counts, length, length - wanted_mm),)
+        return (option(settled),)
     room = wanted_mm - fixed
-    smallest = sum(_per_step(pitch_mm, name, step, follow) for name, step in free)
+    smallest = sum(_per_step(adds, name, step, follow) for name, step in free)
     if room < smallest * 0.5:
         raise InputError(
             f"{format_length(wanted_mm)} is too short: start, finish and one unit take {format_length(fixed + smallest)}",
@@ -56,7 +89,7 @@ def whole_units(
     ranges = []
     combinations = 1
     for name, step in free[:-1]:
-        top = int(room / _per_step(pitch_mm, name, step, follow)) + 1
+        top = int(room / _per_step(adds, name, step, follow)) + 1
         ranges.append(range(1, max(top, 1) + 1))
         combinations *= len(ranges[-1])
     if combinations > MAX_COMBINATIONS:
@@ -64,10 +97,10 @@ def whole_units(
             "too many sections fit to size at once", "Give some of them an exact number with repeat"
         )
     last, last_step = free[-1]
-    per_last = _per_step(pitch_mm, last, last_step, follow)
+    per_last = _per_step(adds, last, last_step, follow)
     found: dict[tuple[int, ...], Option] = {}
     for ks in product(*ranges):
-        rest = room - sum(k * _per_step(pitch_mm, n, s, follow) for k, (n, s) in zip(ks, free, strict=False))
+        rest = room - sum(k * _per_step(adds, n, s, follow) for k, (n, s) in zip(ks, free, strict=False))
         centre = rest / per_last
         for k in {
             max(1, int(centre) - 1),
@@ -78,15 +111,13 @@ def whole_units(
             counts = dict(settled)
             for times, (name, step) in zip((*ks, k), free, strict=True):
                 counts[name] = times * step
-            counts = _complete(counts, follow)
-            length = fixed_mm + sum(pitch_mm[s] * n for s, n in counts.items())
-            found[(*ks, k)] = Option(counts, length, length - wanted_mm)
+            found[(*ks, k)] = option(counts)
     # Equal errors: the longer piece first, since it can still be worn.
     ranked = sorted(found.values(), key=lambda o: (round(abs(o.error_mm), 6), -o.length_mm))
     return tuple(ranked[:keep])
 
 
-def _per_step(pitch: dict[str, float], name: str, step: int, follow: dict[str, str]) -> float:
+def _per_step(pitch: Mapping[str, float], name: str, step: int, follow: dict[str, str]) -> float:
     """Band added by one more step of a free section, with those that follow it."""
     return step * (pitch[name] + sum(pitch[f] for f, other in follow.items() if other == name))
 

@@ -15,7 +15,7 @@ import platformdirs
 
 from dim_ladder.shape.value import Job, TightShape
 
-ENGINE = 4  # a new number whenever the same input gives another shape
+ENGINE = 5  # a new number whenever the same input gives another shape
 MOST = 400  # files; the oldest go
 
 
@@ -43,6 +43,7 @@ def key(job: Job) -> str:
         job.unit_mm,
         job.beads,
         job.loose,
+        job.period,
         c.follow,
         c.pitch,
         c.diameter,

@@ -203,7 +203,7 @@ def compact(t: Trace, size: Sequence[float]) -> tuple[dict[int, float], dict[int
             a, b = ranks[path[i - 1]], ranks[path[i + 1]]
             wide[path[i]] = min(a, b), max(a, b)
         for row, lane in ((t.tips[end], path[-1]), (t.tops[end], path[0])):
-            if row >= 0 and row not in path:  # where it is dropped, or laid in
+            if row >= 0 and row not in path[1::2]:  # where it is dropped, or laid in
                 a, b = wide.get(row, (ranks[lane], ranks[lane]))
                 wide[row] = min(a, ranks[lane]), max(b, ranks[lane])
                 thick[False, row] = max(size[end], thick.get((False, row), 0.0))

@@ -21,7 +21,8 @@ SPREAD = 0.35  # one standard deviation of the logarithm
 class RoughSection:
     """Per unit, in cord diameters. per_role : role -> cord of one end. pitch : length of band.
 
-    slack_mm : role -> cord left standing or free, in mm whatever the cord. span_mm : free length of band.
+    slack_mm : role -> cord left standing or free, in mm whatever the cord. span_mm : free length of band. period : units
+    after which the work is the same again.
     """
 
     name: str
@@ -29,6 +30,7 @@ class RoughSection:
     per_role: dict[str, float]
     slack_mm: dict[str, float]
     span_mm: float
+    period: int = 1
 
 
 @dataclass(frozen=True, slots=True)
@@ -61,7 +63,7 @@ def rough_shape(weave: Weave) -> RoughShape:
                 per_role[role] = max(PER_VISIT * mean, pitch * SLANT)
             else:
                 per_role[role] = pitch * FILLER_SLACK
-        out.append(RoughSection(work.name, pitch, per_role, slack, work.span))
+        out.append(RoughSection(work.name, pitch, per_role, slack, work.span, work.period))
     fillers = sum(r.startswith("filler") for r in found.role_of.values())
     return RoughShape(found, tuple(out), float(max(2, len(working_ends(weave)))), 2.6 if fillers else 2.0)
 

@@ -26,7 +26,7 @@ from dim_ladder.shape.rope import Curves, Rope, rope
 from dim_ladder.shape.value import Job, TightShape
 from dim_ladder.trace import Trace, trace
 from dim_ladder.trace.former import former_work
-from dim_ladder.trace.roles import roles
+from dim_ladder.trace.roles import period_of, roles
 
 FILLER, RUNNER = 2.0, 3.0  # tension against that of what is tied on to them
 PRESS = 0.03  # on every diameter of held cord, towards the middle: knots are drawn up to each other
@@ -45,13 +45,13 @@ def job_for(weave: Weave, section: str, core_mm: float = 0.0) -> Job:
         raise InputError(f"there is no section “{section}”", ", ".join(x.name for x in weave.sections))
     if s.former is not None:
         return _round(weave, s, core_mm)
-    one = trace(weave, section=section, units=1)
+    one = trace(weave, section=section, units=period_of(weave, section))
     _bound(len(one.crossings), "Make a body section of what repeats")
     held = s.kind != "body" or not repeats(one)
     unit = max((cord_kind(c.kind).diameter for e in one.ends if (c := weave.cord_of(e))), default=4.0)
     mm = [_thick(weave, e, unit) for e in one.ends]
     lifted = lift(one, [d / unit for d in mm], held=held)
-    role = roles(weave).role_of
+    role = roles(weave, section).role_of  # what an end is here, not elsewhere
     leaders = [e for e in one.ends if role.get(e) == "leader"]
     fillers = [e for e in one.ends if role.get(e, "").startswith("filler") or weave.cord_of(e) is None]
     runner = leaders[0] if len(leaders) == 1 and not fillers else None
@@ -71,8 +71,9 @@ def job_for(weave: Weave, section: str, core_mm: float = 0.0) -> Job:
     stretch = 0.0 if held else FILLER * len(fillers)
     names = tuple("+".join(one.ends[e] for e in ends) for ends in lifted.ends)
     return Job(
-        "held" if held else "cell", names, curves, stretch, unit, lifted.beads, lifted.loose if held else ()
-    )
+        "held" if held else "cell", names, curves, stretch, unit, lifted.beads, lifted.loose if held else (),
+        period_of(weave, section),
+    )  # fmt: skip
 
 
 def _bound(crossings: int, remedy: str) -> None:
@@ -230,7 +231,7 @@ def shape_of(job: Job, state: State) -> TightShape:
     return TightShape(
         job.kind, job.ends, float(pitch), r.angle, wide, thick, per_end, deep, state.deepest, passed,
         state.rest and deep < TURN_OUT and not passed, state.steps, tuple(r.strands()), job.curves.follow,
-        job.curves.diameter, measure.touches(r, p), job.unit_mm, job.beads,
+        job.curves.diameter, measure.touches(r, p), job.unit_mm, job.beads, job.period,
     )  # fmt: skip
 
 

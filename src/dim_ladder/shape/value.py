@@ -15,7 +15,7 @@ class Job:
     its fold. kind : "cell", "held" or "closed". stretch : pull on the
     pitch that keeps fillers straight without pressing the work together. unit_mm : a diameter of the thickest cord. beads : strand, how
     far along it as a part of its length, and name. loose : by strand of held work, whether it was laid in here by itself,
-    and whether it was dropped here."""
+    and whether it was dropped here. period : how many units of the section it is."""
 
     kind: str
     ends: tuple[str, ...]
@@ -24,6 +24,7 @@ class Job:
     unit_mm: float
     beads: tuple[tuple[int, float, str], ...] = ()
     loose: tuple[tuple[bool, bool], ...] = ()
+    period: int = 1
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,7 +35,8 @@ class TightShape:
     what it takes beyond its straight tails. overlap : the deepest that is left. deepest : that was ever there, of a
     contact's distance. passed : whether cords may have passed through each other at any step. lines : centre lines,
     (n, 3), by strand; each goes on in the next unit in the strand `follow`. touching : strands that press on each other
-    and how far. converged : at rest, nothing in anything, nothing passed."""
+    and how far. converged : at rest, nothing in anything, nothing passed. period : how many units
+    of the section it is: two where every other one is mirrored or flipped."""
 
     kind: str
     ends: tuple[str, ...]
@@ -54,6 +56,7 @@ class TightShape:
     touching: tuple[tuple[int, int, float], ...]
     unit_mm: float
     beads: tuple[tuple[int, float, str], ...] = ()
+    period: int = 1
 
     @property
     def twist_deg(self) -> float:

@@ -58,7 +58,7 @@ def whole(
             left_out.append(s.name)
             continue
         looks = [look.get(e.split("+")[0], Look("#888888")) for e in shape.ends]
-        units = max(1, counts.get(s.name, 1))
+        units = max(1, round(counts.get(s.name, 1) / shape.period))
         scale = shape.unit_mm / unit
         held = beads_of(shape, weave, units)
         tail = max([TRIM, *(2 * b.radius + TRIM for b in held)])

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from dim_ladder.notation import Weave, working_ends
 from dim_ladder.trace.diagram import cycles, end_cycle, permutation
 from dim_ladder.trace.tracer import trace
-from dim_ladder.trace.value import Trace
+from dim_ladder.trace.value import StepRecord, Trace
 
 
 @dataclass(frozen=True, slots=True)
@@ -16,7 +16,8 @@ class SectionWork:
     """What one section asks of every end, per unit, averaged over a full cycle.
 
     visits : crossings passed through, by end. moves : steps made. passes : loops passed. layers : rows of work.
-    slack : mm of cord left standing or free, by end. span : mm of free length.
+    slack : mm of cord left standing or free, by end. span : mm of free length. period : units after which
+    the work is the same again, 2 where every other one is mirrored or flipped.
     """
 
     name: str
@@ -27,6 +28,7 @@ class SectionWork:
     layers: float
     slack: dict[str, float]
     span: float
+    period: int = 1
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,22 +47,31 @@ class Roles:
 
 
 def section_work(weave: Weave, section: str) -> SectionWork | None:
-    """Count a section's work over one cycle; None when it cannot be traced or holds no crossing step."""
-    one = trace(weave, section=section, units=1)
-    if one.problems or not any(s.hops for s in one.steps):
+    """Count a section's work over one cycle; None when it cannot be traced, or takes no cord and no length.
+
+    A section that passes loops made before it cannot be traced by itself: there its third unit is counted, below all that
+    stands above it.
+    """
+    period = period_of(weave, section)
+    one = trace(weave, section=section, units=period)
+    steps = [s for s in one.steps if not s.quiet]
+    if one.problems:
+        found = _in_place(weave, section, period)
+        if found is None:
+            return None
+        one, steps = found
+    if not any(s.hops or s.placed for s in steps):
         return None
     # An end that hangs anew is the same end; one that is laid in or aside stays where it is over the cycle.
     who = [one.first_of(e) for e in range(len(one.ends))]
     n = len(one.ends)
     visits, moves, passes, slack = [0] * n, [0] * n, [0] * n, [0.0] * n
     span = 0.0
-    quiet = {n for s in one.steps if s.quiet for n in range(s.start, s.stop)}
-    for i, c in enumerate(one.crossings):
-        if i not in quiet:
+    for s in steps:
+        for c in one.crossings[s.start : s.stop]:
             visits[who[c.lane_end]] += 1
             visits[who[c.row_end]] += 1
-    for s in one.steps:
-        if s.hops and not s.quiet:
+        if s.hops:
             for e in s.ends:
                 moves[who[e]] += 1
                 passes[who[e]] += sum(h.edge >= 0 for h in s.hops)
@@ -68,34 +79,82 @@ def section_work(weave: Weave, section: str) -> SectionWork | None:
             span += p.mm if p.kind == "span" else 0.0
             for e in p.ends:
                 slack[who[e]] += p.mm
-    perm = permutation(one) if one.settled else tuple(range(1, n + 1))
+    whole = one.settled and len(steps) == len(one.steps)
+    perm = permutation(one) if whole else tuple(range(1, n + 1))
 
     def average(counts: Sequence[float]) -> dict[str, float]:
         """Over a full cycle an end comes by every place of its orbit equally often."""
         out = [0.0] * n
         for orbit in cycles(perm):
-            mean = sum(counts[p - 1] for p in orbit) / len(orbit)
+            mean = sum(counts[p - 1] for p in orbit) / len(orbit) / period
             for p in orbit:
                 out[p - 1] = mean
         return {one.ends[e]: out[e] for e in range(n) if who[e] == e}
 
     return SectionWork(
         section,
-        end_cycle(one) if one.settled else 1,
+        end_cycle(one) if whole else 1,
         average(visits),
         average(moves),
         average(passes),
-        _layers(one, perm),
+        _layers(one, steps, perm) / period,
         average(slack),
-        span,
+        span / period,
+        period,
     )
 
 
-def _layers(one: Trace, perm: tuple[int, ...], units: int = 12) -> float:
-    """Rows of work that a unit stacks up, on average over some units: a step lies below all it touches."""
+BEFORE = 2  # units in place above the one that is counted
+
+
+def _in_place(weave: Weave, section: str, period: int) -> tuple[Trace, list[StepRecord]] | None:
+    """The weave up to a section, and the steps of one period of it, below two others; None where that cannot be traced."""
+    index = next((i for i, s in enumerate(weave.sections) if s.name == section), None)
+    if index is None:
+        return None
+    upto = replace(weave, sections=weave.sections[: index + 1])
+    units = BEFORE * period + period
+    whole = trace(upto, counts={section: units if weave.sections[index].count.kind != "repeat" else 1})
+    if whole.problems:
+        return None
+    of = [s for s in whole.steps if s.op.section == index and not s.quiet]
+    last = max((s.op.unit for s in of), default=0)
+    return whole, [s for s in of if s.op.unit > last - period]
+
+
+def period_of(weave: Weave, section: str) -> int:
+    """Units of a section after which its work is the same again: two where every other one is mirrored or flipped."""
+    found = weave.section(section)
+    return 2 if found is not None and found.alternate else 1
+
+
+def on_or_beside(weave: Weave, works: Sequence[SectionWork]) -> frozenset[str]:
+    """Sections that add nothing to the length of the piece: those that lie on others as layers or stitching, and bodies that
+    are worked on other ends than the bodies before them, which hang beside them."""
+    out: set[str] = set()
+    row: set[str] = set()
+    by_name = {w.name: w for w in works}
+    for s in weave.sections:
+        if s.over or s.on:
+            out.add(s.name)
+            continue
+        work = by_name.get(s.name)
+        if work is None or s.kind != "body":
+            continue
+        mine = {e for e, n in work.visits.items() if n} or {e for e, mm in work.slack.items() if mm}
+        if row and mine and not mine & row:
+            out.add(s.name)
+            row |= mine
+        else:
+            row = mine
+    return frozenset(out)
+
+
+def _layers(one: Trace, steps: Sequence[StepRecord], perm: tuple[int, ...], units: int = 12) -> float:
+    """Rows of work that a unit of these steps stacks up, on average over some units: a step lies below all it touches."""
     touched = []
-    for s in one.steps:
-        if s.hops and not s.quiet:
+    for s in steps:
+        if s.hops:
             met = {*s.ends} | {e for c in one.crossings[s.start : s.stop] for e in (c.lane_end, c.row_end)}
             # A pass takes no row of its own: the end lies beside the loop it goes through.
             rows = len({c.row for h in s.hops if h.edge < 0 for c in one.crossings[h.start : h.stop]})
@@ -113,17 +172,22 @@ def _layers(one: Trace, perm: tuple[int, ...], units: int = 12) -> float:
     return max(level) / units
 
 
-def roles(weave: Weave) -> Roles:
-    """The role of every end, from all sections together."""
+def roles(weave: Weave, section: str | None = None) -> Roles:
+    """The role of every end: what it does in the bodies, whatever is knotted before and after them; where there is none,
+    what it does at all. section : what it does in that one."""
     works = [w for s in weave.sections if (w := section_work(weave, s.name)) is not None]
+    bodies = {s.name for s in weave.sections if s.kind == "body"}
+    deciding = [w for w in works if w.name == section] or [w for w in works if w.name in bodies] or works
     ends = working_ends(weave)
     signature = {}
     for e in ends:
         parts: list[tuple[float, ...]] = []
-        for w in works:
+        for w in deciding:
             m = round(w.moves.get(e, 0.0), 6)
             # What an end that never moves is crossed by does not tell fillers apart.
-            parts.append((round(w.visits[e], 6), m, round(w.passes[e], 6)) if m else (0.0, 0.0, 0.0))
+            parts.append(
+                (round(w.visits.get(e, 0.0), 6), m, round(w.passes.get(e, 0.0), 6)) if m else (0.0, 0.0, 0.0)
+            )
         signature[e] = tuple(parts)
     groups: dict[tuple[tuple[float, ...], ...], list[str]] = {}
     for e in ends:

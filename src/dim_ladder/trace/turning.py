@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from dim_ladder.notation import Call, Cross, Past, Through, Weave
 from dim_ladder.trace.diagram import colour_cycle, cycles, end_cycle, linking, permutation
+from dim_ladder.trace.roles import period_of
 from dim_ladder.trace.tracer import trace
 from dim_ladder.trace.value import Trace
 
@@ -41,9 +42,10 @@ def turning(weave: Weave, section: str) -> Turning | None:
 
     Over one cycle every end comes back to its place, so the linking number of every pair of ends per cycle is an
     invariant: nothing short of untying changes it. All zero: each turn is undone again, the band can lie flat.
-    Not all zero: every cycle adds the same turn, and only turning the whole band can take it up.
+    Not all zero, but zero together: turns of some ends are the mirror image of those of others, and the band as a whole
+    has nothing to take up. Else every cycle adds the same turn, and only turning the whole band can take it up.
     """
-    one = trace(weave, section=section, units=1)
+    one = trace(weave, section=section, units=period_of(weave, section))
     if one.problems or not one.steps or not one.settled:
         return None
     cycle = end_cycle(one)
@@ -58,6 +60,8 @@ def turning(weave: Weave, section: str) -> Turning | None:
         return Turning("wrapped", cycle, colours, found)
     if any(isinstance(h.hop, Past) for s in one.steps for h in s.hops):
         return Turning("laid", cycle, colours, found)
+    if not sum(links.values()):
+        return Turning("flat", cycle, colours, found)
     moved = {e for s in one.steps for e in s.ends}
     movers = {
         p - 1 for orbit in cycles(permutation(one)) if any(p - 1 in moved for p in orbit) for p in orbit

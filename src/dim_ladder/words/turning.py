@@ -23,6 +23,8 @@ _AGAIN = {"twice": "you tied the same side twice", "unit": "every unit ties the 
 
 def turning_reason(turn: Turning) -> str:
     """Why a section lies as it does."""
+    if turn.kind == "flat" and turn.pairs:
+        return "Flat: the turns of some ends are undone by the turns of others, which are their mirror image."
     if turn.kind != "spiral":
         return _REASONS[turn.kind]
     names = listing([letter(e) for e in turn.ends[:6]])

@@ -15,8 +15,13 @@ def size_words(shape: TightShape) -> str:
         return f"In {d:g} mm cord, drawn up, by itself: it reaches over {format_length(shape.pitch * d)}, {size}."
     if shape.kind == "closed":
         return f"In {d:g} mm cord, drawn up: {format_length(shape.pitch * d)} high, {size}."
-    turns = f" It turns by {abs(shape.twist_deg):.0f}° in every unit." if shape.angle else ""
-    return f"In {d:g} mm cord, drawn up: a unit is {format_length(shape.pitch * d)} long, the band {size}.{turns}"
+    unit, units = (
+        ("a unit is", "in every unit") if shape.period == 1 else ("two units are", "in every two units")
+    )
+    turns = f" It turns by {abs(shape.twist_deg):.0f}° {units}." if shape.angle else ""
+    return (
+        f"In {d:g} mm cord, drawn up: {unit} {format_length(shape.pitch * d)} long, the band {size}.{turns}"
+    )
 
 
 def kept_words(was: TightShape, name: str, shape: TightShape) -> str:
