@@ -67,7 +67,9 @@ class Calibration:
             gradient = self._softened(r)
             gradient[i] = 1.0
             parts.append(_part(c, math.exp(float(gradient @ c.mean)), gradient))
-        return Spread(tuple(parts), float(self.prior.slack[r, self.prior.sections.index(section)]))
+        k = self.prior.sections.index(section)
+        free = [float(self.prior.slack[e][k]) for e, own in self.prior.role_of.items() if own == role]
+        return Spread(tuple(parts), sum(free) / max(len(free), 1))
 
     def overhead(self, role: str) -> Spread:
         """Cord of one end of a role that start, hanging and finish take."""
@@ -112,7 +114,7 @@ class Calibration:
     def _free(self, ends: Sequence[str], counts: Mapping[str, float]) -> float:
         """Cord of these ends that is left free, mm: known exactly."""
         n = np.array([counts.get(s, 0) for s in self.prior.sections], np.float64)
-        return float(sum(self.prior.slack[self.prior.roles.index(self.prior.role_of[e])] @ n for e in ends))
+        return float(sum(float(self.prior.slack[e] @ n) for e in ends))
 
     def foresee(self, groups: Iterable[Sequence[str]], counts: Mapping[str, float]) -> None:
         """Work out what groups of ends take together, side by side, which takes less than one after the other."""

@@ -166,7 +166,7 @@ def _readings(
         per_role = tuple(float(sum(prior.role_of[e] == role for e in ends)) for role in prior.roles)
         name = " and ".join(ends)
         many = float(np.sqrt(len(ends)))
-        free = float(np.array(per_role) @ prior.slack @ counts)
+        free = float(sum(float(prior.slack[e] @ counts) for e in ends))
         if r.cut_mm is None:
             left_out.append(f"{tie.id}: {name} has no cut length")
         elif r.left_mm is not None:

@@ -50,8 +50,8 @@ class Prior:
     roles, sections : names in order. unit : (roles, sections) cord of one end per unit. pitch : (sections,) band per
     unit. overhead : (roles,). spread : (sections,) sd of the logarithms of unit and pitch; half of the variance is shared.
     kind_of : cord -> kind, as the weave says. shares : (roles, cords), which cords a role's ends are of. cords : names.
-    span, slack : (sections,) and (roles, sections), what is free in a unit, to the millimetre whatever the cord; not in pitch
-    and unit. adds : (sections,) 1 where units add to the length of the piece, 0 where they lie on or beside other work.
+    span : (sections,) and slack : end -> (sections,), what is free in a unit, to the millimetre whatever the cord; not in
+    pitch and unit. adds : (sections,) 1 where units add to the length of the piece, 0 where they lie on or beside other work.
     moves : (sections,) steps in a unit. shaped : sections whose size comes from a tight shape. fits : sections that grow
     with the size; fixed : units of those that do not. versions : of each section, see fingerprint.
     """
@@ -75,7 +75,7 @@ class Prior:
     fixed: dict[str, int]
     versions: dict[str, str]
     span: Array
-    slack: Array
+    slack: dict[str, Array]
     adds: Array
 
 
@@ -170,7 +170,10 @@ def prior_for(
         },
         {s.name: fingerprint(weave, s.name) for s in rough.sections},
         np.array([s.span_mm for s in rough.sections], np.float64),
-        np.array([[s.slack_mm[r] for s in rough.sections] for r in names], np.float64).reshape(unit.shape),
+        {
+            e: np.array([s.slack_mm.get(e, 0.0) for s in rough.sections], np.float64)
+            for e in rough.roles.role_of
+        },
         np.array([s.name not in beside for s in rough.sections], np.float64),
     )
 

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from dim_ladder.base import InputError
 from dim_ladder.calibrate import Calibration
-from dim_ladder.notation import Weave, working_ends
+from dim_ladder.notation import Add, Drop, Rotate, Weave, working_ends
 from dim_ladder.scale.cuts import Cut, cut_list
 from dim_ladder.scale.plan import Plan
 from dim_ladder.scale.size import worked_length, worked_length_words
 from dim_ladder.scale.units import Option, whole_units
+from dim_ladder.trace import trace
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,7 +34,7 @@ class Piece:
 
 
 def solve(weave: Weave, calibration: Calibration, plan: Plan) -> Piece:
-    """Solve a piece. Raises InputError when the size cannot be met."""
+    """Solve a piece. Raises InputError when the size cannot be met, or the work cannot be repeated as often as it asks."""
     wanted = worked_length(plan, calibration.thickness_mm)
     pitch = {s: calibration.pitch(s).median for s in calibration.prior.sections}
     lying = calibration.lying
@@ -42,6 +44,7 @@ def solve(weave: Weave, calibration: Calibration, plan: Plan) -> Piece:
         counts = {**best.counts, **{s: n for s, n in plan.chosen.items() if s in best.counts}}
         length = calibration.fixed_mm + sum(pitch[s] * n for s, n in counts.items() if s not in lying)
         best = Option(counts, length, length - wanted)
+    _can_be_tied(weave, best.counts)
     cuts = cut_list(weave, calibration, best.counts, risk=plan.risk, step_mm=plan.step_mm)
     return Piece(
         plan,
@@ -53,3 +56,13 @@ def solve(weave: Weave, calibration: Calibration, plan: Plan) -> Piece:
         worked_length_words(plan, calibration.thickness_mm),
         working_ends(weave),
     )
+
+
+def _can_be_tied(weave: Weave, counts: dict[str, int]) -> None:
+    """Work in which ends come in or go can break when it is repeated: what is said for one unit may not hold for the next."""
+    if any(isinstance(i, Add | Drop | Rotate) for s in weave.sections for i in s.items):
+        problems = trace(weave, counts=counts).problems
+        if problems:
+            often = ", ".join(f"{n} × {s}" for s, n in counts.items())
+            first = problems[0]
+            raise InputError(f"{often} cannot be tied: {first.message}", first.hint, problems)

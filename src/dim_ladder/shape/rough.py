@@ -21,7 +21,7 @@ SPREAD = 0.35  # one standard deviation of the logarithm
 class RoughSection:
     """Per unit, in cord diameters. per_role : role -> cord of one end. pitch : length of band.
 
-    slack_mm : role -> cord left standing or free, in mm whatever the cord. span_mm : free length of band. period : units
+    slack_mm : end -> cord left standing or free, in mm whatever the cord. span_mm : free length of band. period : units
     after which the work is the same again.
     """
 
@@ -54,16 +54,14 @@ def rough_shape(weave: Weave) -> RoughShape:
     for work in found.sections:
         pitch = work.layers * PER_LAYER
         per_role: dict[str, float] = {}
-        slack: dict[str, float] = {}
         for role in found.names:
             ends = found.ends(role)
-            slack[role] = sum(work.slack.get(e, 0.0) for e in ends) / len(ends)
             if any(work.moves.get(e) for e in ends):
                 mean = sum(work.visits.get(e, 0.0) for e in ends) / len(ends)
                 per_role[role] = max(PER_VISIT * mean, pitch * SLANT)
             else:
                 per_role[role] = pitch * FILLER_SLACK
-        out.append(RoughSection(work.name, pitch, per_role, slack, work.span, work.period))
+        out.append(RoughSection(work.name, pitch, per_role, dict(work.slack), work.span, work.period))
     fillers = sum(r.startswith("filler") for r in found.role_of.values())
     return RoughShape(found, tuple(out), float(max(2, len(working_ends(weave)))), 2.6 if fillers else 2.0)
 

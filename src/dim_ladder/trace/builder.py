@@ -114,6 +114,8 @@ class Builder(Underway):
     def _seen(self, op: Op) -> tuple[str, ...]:
         """Tails that an operation can speak of: work that is only shown again does not see a stitching end."""
         order = self.order_names()
+        if op.mirrored:
+            order = order[::-1]
         return tuple(e for e in order if e not in op.unseen) if op.unseen else order
 
     def _name(self, end: int) -> str:
@@ -337,7 +339,15 @@ class Builder(Underway):
         leader = [movers[0], movers[0]]
         for e, side in zip(movers[1:], sides, strict=True):
             at = 0 if side < 0 else 1
-            move_along(d, e, leader[at], begun[movers.index(leader[at])], side > 0)
+            start, own_start = begun[movers.index(leader[at])], begun[movers.index(e)]
+            move_along(d, e, leader[at], start, side > 0)
+            # Its turns lie beside the leader's: it has loops of its own that can be passed.
+            beside = dict(zip(d.paths[leader[at]][start - 1 :], d.paths[e][own_start - 1 :], strict=False))
+            d.bends[e] = tuple(
+                b._replace(lane=beside[b.lane], row=beside[b.row])
+                for b in d.bends[leader[at]]
+                if b.lane in beside and b.row in beside
+            )
             leader[at] = e
         for name, bend in runner.names:
             d.named.append(Named(name, bend, pen.end, op.section, op.unit))

@@ -65,7 +65,7 @@ class Op(NamedTuple):
     """One item of one unit of one section. knot is None for a bare step and for a finish.
 
     unseen : ends that this work does not know of, because they come in later over it. cords : names of all cords.
-    quiet : finished work, traced again as the ground of stitching.
+    quiet : finished work, traced again as the ground of stitching. mirrored : places count from the right, as in a mirror.
     """
 
     section: int
@@ -77,6 +77,7 @@ class Op(NamedTuple):
     unseen: frozenset[str] = frozenset()
     cords: frozenset[str] = frozenset()
     quiet: bool = False
+    mirrored: bool = False
 
     @property
     def path(self) -> Path:
@@ -260,7 +261,7 @@ class _Unroller:
             for i, item, knot, finish in unit:
                 if other:
                     item, knot = _alternate(item, knot, section.alternate)
-                self._op(s, u, i, item, knot, finish)
+                self._op(s, u, i, item, knot, finish, mirrored=other and section.alternate == "mirror")
         return True
 
     def _op(
@@ -273,8 +274,9 @@ class _Unroller:
         finish: str = "",
         unseen: frozenset[str] = frozenset(),
         quiet: bool = False,
+        mirrored: bool = False,
     ) -> None:
-        self.ops.append(Op(s, u, i, item, knot, finish, unseen, self.cords, quiet))
+        self.ops.append(Op(s, u, i, item, knot, finish, unseen, self.cords, quiet, mirrored))
 
     def _unit(self, s: int, section: Section, quiet: bool = False) -> tuple[Unit, int]:
         """One unit's items with their knots, and about how many steps it makes."""
@@ -310,7 +312,8 @@ class _Unroller:
 
 
 def _alternate(item: Item, knot: Solved | None, how: str) -> tuple[Item, Solved | None]:
-    """An item of every other unit: seen from behind, or in a mirror. Names of ends stay; so do place numbers."""
+    """An item of every other unit: seen from behind, or in a mirror. Names of ends stay; in a mirror, places count from the
+    right (Op.mirrored)."""
     if isinstance(item, Step):
         return (flipped(item) if how == "flip" else mirrored(item)), None
     if isinstance(item, Call) and knot is not None:

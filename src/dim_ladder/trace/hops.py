@@ -327,7 +327,7 @@ class Hops:
         if isinstance(to.where, int):
             if not 1 <= to.where <= n:
                 raise StepError(f"there is no place {to.where}: {n} tails hang")
-            at = n - to.where if self.b.turned else to.where - 1
+            at = n - to.where if self.b.turned != self.op.mirrored else to.where - 1
         if at is None:
             raise StepError(f"“{to.where}” is not a place to rest at", "left, right or a place number")
         if not own:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from dim_ladder.notation import Weave, working_ends
+from dim_ladder.notation import Through, Weave, working_ends
 from dim_ladder.trace.diagram import cycles, end_cycle, permutation
 from dim_ladder.trace.tracer import trace
 from dim_ladder.trace.value import StepRecord, Trace
@@ -158,7 +158,9 @@ def _layers(one: Trace, steps: Sequence[StepRecord], perm: tuple[int, ...], unit
             met = {*s.ends} | {e for c in one.crossings[s.start : s.stop] for e in (c.lane_end, c.row_end)}
             # A pass takes no row of its own: the end lies beside the loop it goes through.
             rows = len({c.row for h in s.hops if h.edge < 0 for c in one.crossings[h.start : h.stop]})
-            touched.append((met, max(rows, 1)))
+            # A loop drawn through another one reaches further down by the two cords that it is and their turn.
+            drawn = sum(isinstance(h.hop, Through) and h.hop.bight for h in s.hops)
+            touched.append((met, max(rows, 1) + 2 * drawn))
     level = [0] * len(perm)
     for _ in range(units):
         for met, rows in touched:

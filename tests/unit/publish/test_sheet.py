@@ -7,6 +7,7 @@ import pytest
 from pypdf import PdfReader
 
 from dim_ladder.base import InputError
+from dim_ladder.calibrate import calibrate
 from dim_ladder.commands.calibrating import calibration_of
 from dim_ladder.commands.sheets import file_stem, sheet_of, write_sheet
 from dim_ladder.library import CAUTIONS
@@ -20,6 +21,7 @@ from dim_ladder.publish import (
     to_markdown,
     to_pdf,
 )
+from dim_ladder.publish.choices import SizeRow
 from dim_ladder.scale import Plan, solve
 from dim_ladder.shelf import Document, document_text, read_document_text
 from dim_ladder.shelf.workshop import demo_texts
@@ -268,3 +270,21 @@ def test_every_weave_of_the_demo_has_its_sheet():
             assert all(step.picture for step in sheet.sections[0].steps)
         assert not any(s.problem for s in sheet.sizes)
         assert to_pdf(sheet)[:5] == b"%PDF-"
+
+
+def test_what_is_tied_after_the_units_names_the_ends_that_hang_there_then():
+    text = TERN.replace("fit pairs", "fit").replace("  half-left (1 | 2 3 | 4)\n", "")
+    weave = parse_strict(text.replace("  tuck-and-melt (1 | 4)\n", "  overhand (1)\n"))
+    c = calibrate(weave, ())
+    plan = Plan(target="length", fastening="none")
+    pitch = c.pitch("bar").median
+    even, odd = (c.fixed_mm + n * pitch + c.pitch("end").median for n in (10, 11))
+    sizes = (SizeRow(name="even", size_mm=even), SizeRow(name="odd", size_mm=odd))
+    sheet = build_sheet(weave, c, plan, SheetChoices(sizes=sizes))
+    assert [dict(s.counts)["bar"] for s in sheet.sizes] == [10, 11]
+    said = [s.sentence for s in sheet.sections[-1].steps]
+    assert said[0].startswith("even: A (")  # after an even number every end is back in its place
+    assert said[1].startswith("odd: D (")
+    assert all("far left" in text for text in said)
+    one = build_sheet(weave, c, plan, SheetChoices(sizes=sizes[1:]))
+    assert [s.sentence for s in one.sections[-1].steps] == [said[1].removeprefix("odd: ")]

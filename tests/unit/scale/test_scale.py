@@ -166,3 +166,58 @@ def test_a_whole_piece_and_a_count_that_is_kept():
 )
 def test_odds(chance, words):
     assert odds(chance) == words
+
+
+# -- what lies on other work, beside it, and as often as a fixed one -----------------------------------
+
+STITCHED = TERN.replace("section end: finish\n  tuck-and-melt (1 | 4)\n", "") + (
+    "section coat: body, layer over bar, fit\n  half-right (1 | 2 bar 4 | 5)\n"
+)
+
+
+def test_a_layer_becomes_as_long_as_what_it_lies_on_and_adds_nothing():
+    weave = parse_strict(STITCHED)
+    pitch = {"bar": 16.0, "coat": 5.0}
+    plain = whole_units(weave, {"bar": 16.0}, 8.0, 180.0)[0]
+    best = whole_units(weave, pitch, 8.0, 180.0, lying=["coat"])[0]
+    assert best.counts["bar"] == plain.counts["bar"]
+    assert best.length_mm == plain.length_mm
+    assert best.counts["coat"] == round(best.counts["bar"] * 16 / 5)
+
+
+def test_what_is_the_same_as_a_fixed_section_is_counted_with_it():
+    text = TERN.replace(
+        "section bar", "section edge: body, repeat 3\n  1: over 2\n  2: over 1\n\nsection bar"
+    )
+    text = text.replace(
+        "section end", "section far: body, same as edge\n  1: over 2\n  2: over 1\n\nsection end"
+    )
+    weave = parse_strict(text.replace("fit pairs", "fit"))
+    best = whole_units(weave, {"edge": 10.0, "bar": 16.0, "far": 10.0}, 0.0, 220.0)[0]
+    assert best.counts == {"edge": 3, "far": 3, "bar": 10}
+    assert best.length_mm == 220
+
+
+def test_a_section_that_fits_but_has_no_length_is_refused_by_its_name():
+    with pytest.raises(InputError, match="section bar fits to size"):
+        whole_units(parse_strict(TERN), {"bar": 0.01}, 8.0, 180.0)
+
+
+def test_free_cord_is_exact_whatever_the_cord_gives():
+    gap = parse_strict(TERN.replace("section end", "section gap: body\n  span 250 mm\n\nsection end"))
+    c = calibrate(gap, [tie("T1", 5)])
+    assert c.pitch("gap").median == pytest.approx(250, abs=0.05)
+    assert c.pitch("gap").sd < 0.05
+    counts = {"bar": 6, "gap": 1}
+    plain = c.need("buoy.a", {"bar": 6, "gap": 0})
+    assert c.need("buoy.a", counts).quantile(0.98) - plain.quantile(0.98) == pytest.approx(250, abs=0.5)
+
+
+def test_work_that_cannot_be_repeated_so_often_is_refused_with_the_reason():
+    weave = parse_strict(
+        TERN.replace("section end: finish\n  tuck-and-melt (1 | 4)\n", "").replace(
+            "  half-left (1 | 2 3 | 4)\n", "  drop 4\n"
+        )
+    )
+    with pytest.raises(InputError, match=r"cannot be tied: .*tails hang"):
+        solve(weave, calibrate(weave, ()), Plan(target="length", size_mm=300, fastening="none"))
