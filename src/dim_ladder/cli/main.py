@@ -11,7 +11,7 @@ from typing import Annotated, Any
 import typer
 
 from dim_ladder import __version__
-from dim_ladder.base import DimLadderError, InputError, Problem, WorldError
+from dim_ladder.base import DimLadderError, InputError, Problem, WorldError, read_length
 from dim_ladder.base.crash import STATUS, crash_report, crash_words
 from dim_ladder.calibrate import ties_from_csv, ties_to_csv
 from dim_ladder.cli.answers import answer, complain
@@ -250,14 +250,15 @@ def _folder(path: Path) -> Path:
 def shape(
     files: Annotated[list[Path], typer.Argument(metavar="FILE...", help="Scripts, documents or folders of them.")],
     section: Annotated[str | None, typer.Option(help="A section; the first body by default.")] = None,
-    former: Annotated[float, typer.Option(help="Of a section on a round former: its diameter in mm.")] = 0.0,
+    former: Annotated[str | None, typer.Option(help="Of a section on a round former: its diameter, such as 57mm.")] = None,
     jobs: Annotated[int, typer.Option(help="How many at a time, of more than one file; -1: all cores.")] = 1,
     as_json: Json = False,
 ) -> int:  # fmt: skip
     """Size in cord diameters, of the section pulled tight. Where it cannot be (it does not repeat as it is), a rough rule
     from the traced path, said so by "converged": false and "why". Of several files or a folder: every body of each."""
     if len(files) == 1 and not files[0].is_dir():
-        answer(shape_answer(read_document(files[0]).weave, section, former), as_json)
+        across = read_length(former, None, maximum=2000) if former else 0.0
+        answer(shape_answer(read_document(files[0]).weave, section, across), as_json)
         return 0
     answers, failed = shape_batch(files, jobs, lambda text: print(text, file=sys.stderr))
     lines = [

@@ -118,7 +118,7 @@ def test_a_fault_of_ours_is_a_report_and_no_traceback(capsys, script, monkeypatc
 
 @pytest.mark.parametrize(
     "args",
-    [["scale", "--girth", "17"], ["scale", "--length", "30 + 12"], ["scale", "--ease", "8"], ["scale", "--cut", "buoy=190"],
+    [["scale", "--girth", "17"], ["scale", "--length", "30 + 12"], ["scale", "--ease", "8"], ["scale", "--cut", "buoy=190"], ["shape", "--former", "57"],
      ["publish", "--out", "OUT", "--size", "M=17"], ["publish", "--out", "OUT", "--girth", "17"]],
     ids=" ".join,
 )  # fmt: skip

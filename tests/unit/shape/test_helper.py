@@ -132,12 +132,19 @@ def test_an_idle_helper_ends_and_another_one_is_begun_when_it_is_needed(on, monk
 
 
 def test_the_helper_itself_serves_until_its_way_is_closed(monkeypatch):
-    """Its life, on a thread of this process: what it answers, that a late stop does no harm, and that it ends when nobody
-    asks any more."""
+    """Its life, on a thread of this process: what it answers, and that a late stop does no harm."""
     mine, other = Pipe()
-    monkeypatch.setattr(helper, "IDLE_S", 2.0)
-    life = threading.Thread(target=helper._serve, args=(other,))
-    life.start()
+    monkeypatch.setattr(helper, "IDLE_S", None)
+    ended = []
+
+    def life():
+        try:
+            helper._serve(other)
+        except EOFError:
+            ended.append("closed")
+
+    thread = threading.Thread(target=life)
+    thread.start()
 
     def answer():
         kinds = []
@@ -150,8 +157,16 @@ def test_the_helper_itself_serves_until_its_way_is_closed(monkeypatch):
     assert answer() == ["value", "value", "over"]
     mine.send((refuses, ()))
     assert answer() == ["value", "failed"]
-    life.join()
+    mine.close()
+    thread.join()
+    assert ended == ["closed"]
     other.close()
-    assert mine.poll(0)
+
+
+def test_a_helper_that_nobody_asks_ends(monkeypatch):
+    mine, other = Pipe()
+    monkeypatch.setattr(helper, "IDLE_S", 0.0)
+    helper._serve(other)
+    other.close()
     with pytest.raises(EOFError):
         mine.recv()
