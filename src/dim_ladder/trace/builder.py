@@ -249,7 +249,7 @@ class Builder(Underway):
             if value.at > count + 1:
                 raise StepError(f"there is no place {value.at}", f"Places to add at are 1 to {count + 1}")
             at = value.at - 1
-            lo = hi = count - at if self.turned else at
+            lo = hi = count - at if self.turned != op.mirrored else at
         left = d.lanes.before(d.tail_lane(d.order[lo])) if lo < count else d.lanes.append()
         row = d.rows.append()
         if len(names) == 1:
@@ -258,7 +258,7 @@ class Builder(Underway):
             made = [end]
             self.names.append(names[0])
         else:
-            pair = names[::-1] if self.turned else names
+            pair = names[::-1] if self.turned != op.mirrored else names
             after = d.tail_lane(d.order[hi - 1]) if hi > lo else left
             a = len(d.paths)
             d.lane(left, row, a)

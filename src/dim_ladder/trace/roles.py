@@ -49,8 +49,8 @@ class Roles:
 def section_work(weave: Weave, section: str) -> SectionWork | None:
     """Count a section's work over one cycle; None when it cannot be traced, or takes no cord and no length.
 
-    A section that passes loops made before it cannot be traced by itself: there its third unit is counted, below all that
-    stands above it.
+    A section that passes loops made before it cannot be traced by itself: there its third unit is counted (the last one, where it is
+    worked less often), below all that stands above it.
     """
     period = period_of(weave, section)
     one = trace(weave, section=section, units=period)
@@ -113,8 +113,9 @@ def _in_place(weave: Weave, section: str, period: int) -> tuple[Trace, list[Step
     if index is None:
         return None
     upto = replace(weave, sections=weave.sections[: index + 1])
-    units = BEFORE * period + period
-    whole = trace(upto, counts={section: units if weave.sections[index].count.kind != "repeat" else 1})
+    units, count = (BEFORE + 1) * period, weave.sections[index].count
+    # Work that is done so often and no more may not bear to be repeated.
+    whole = trace(upto, counts={section: min(units, count.number) if count.kind == "repeat" else units})
     if whole.problems:
         return None
     of = [s for s in whole.steps if s.op.section == index and not s.quiet]

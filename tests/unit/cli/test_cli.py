@@ -14,23 +14,9 @@ from dim_ladder.calibrate import ties_to_csv
 from dim_ladder.cli import run
 from dim_ladder.instruments import Port
 from dim_ladder.notation import parse_strict
-from dim_ladder.shelf import Document, read_document, save_document
+from dim_ladder.shelf import read_document
 from helpers.ties import tie
 from helpers.weaves import PLAIT, TERN
-
-
-@pytest.fixture
-def script(tmp_path):
-    path = tmp_path / "tern.weave"
-    path.write_text(TERN, "utf-8")
-    return path
-
-
-@pytest.fixture
-def document(tmp_path):
-    path = tmp_path / "tern.dimladder"
-    save_document(Document(parse_strict(TERN), (tie("T1"), tie("T2", 8, 1.02))), path)
-    return path
 
 
 @pytest.fixture

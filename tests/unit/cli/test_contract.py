@@ -23,13 +23,6 @@ section bar"""
 
 
 @pytest.fixture
-def script(tmp_path):
-    path = tmp_path / "tern.weave"
-    path.write_text(TERN, "utf-8")
-    return path
-
-
-@pytest.fixture
 def said(capsys):
     def inner(*args):
         status = run([*map(str, args), "--json"])

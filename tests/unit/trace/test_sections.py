@@ -79,6 +79,17 @@ def _text(weave):
     return write(weave)
 
 
+def test_cord_laid_in_is_laid_in_at_the_mirrored_place():
+    for count in (2, 3):
+        text = _text(weave_of(count, "add k1.b at 1", "drop 1")).replace(
+            "body, fit", "body, fit, mirror every other"
+        )
+        t = trace(parse_strict(text), units=2)
+        assert t.problems == ()
+        orders = [t.shown(s.order, s.turned) for s in t.steps if s.deed is not None]
+        assert orders[0][0] == orders[2][-1] == "k1.b"
+
+
 def test_two_units_are_one_where_every_other_one_is_mirrored():
     text = SPIRAL.replace("fit pairs", "fit pairs, mirror every other")
     weave = parse_strict(text)
