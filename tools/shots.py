@@ -74,7 +74,7 @@ def main() -> None:
             if step is not None:
                 w.session.choose(step)
             settle(w)
-            w.session.saved_at = w.session.saved_at - 3600  # "saved", whatever the clock
+            w.session.custody.saved_at = w.session.custody.saved_at - 3600  # "saved", whatever the clock
             w._show_saved()
             w.grab().save(str(OUT / f"{title}.png"))
 

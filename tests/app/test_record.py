@@ -196,7 +196,7 @@ def test_typing_that_cannot_be_read_is_kept_marked_and_explained(window, settled
     assert window.session.document.draft == text
     assert window.record.script.extraSelections()
     assert "expected over, under, up, down, round or another hop" in window.record.step.problems.text()
-    window.session.autosave()
+    window.session.settle()
     assert read_document(window.session.path).draft == text
     press(window, "a")  # the board waits until the script is mended
     assert window.session.draft is None

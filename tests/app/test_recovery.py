@@ -118,17 +118,17 @@ def test_leaving_without_it_forgets_it(sessions, tmp_path):
     s.new()
     s.do(SetName(name="Draft"))
     assert list((tmp_path / "state").glob("unsaved-*.journal"))
-    s.keeper.forget()
+    s.custody.keeper.forget()
     assert not list((tmp_path / "state").glob("unsaved-*.journal"))
 
 
-def test_a_folder_that_takes_no_journal_is_told_and_work_goes_on(sessions, tmp_path, monkeypatch):
+def test_a_folder_that_takes_no_journal_is_told_and_the_journal_goes_on_elsewhere(sessions, tmp_path):
     path = make_demo(tmp_path / "w")
-    blocked = path.with_name(f".{path.name}.journal.part")
-    blocked.mkdir()
+    path.with_name(f".{path.name}.journal").mkdir()
     s = sessions()
     s.open(path)
-    assert any("will not reach past a restart" in w for w in s.words)
+    assert any("Every change is kept in" in w for w in s.words)
     assert s.do(SetName(name="A"))
+    assert "A" in next((tmp_path / "state").glob("away-*.journal")).read_text()
     s.close()
     assert read_document(path).weave.name == "A"

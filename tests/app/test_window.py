@@ -92,14 +92,14 @@ def test_an_unwritable_folder_is_told_and_nothing_is_lost(window, qtbot, tmp_pat
     path.unlink()
     path.parent.rename(tmp_path / "gone")
     window.session.do(SetName(name="Sluice Bar"))
-    qtbot.waitUntil(lambda: window.session.save_trouble != "")
+    qtbot.waitUntil(lambda: window.session.custody.save_trouble != "")
     assert "Your work is safe in this window" in window.message_text.text()
     assert window.saved_words.text() == "not saved"
     assert window.session.weave.name == "Sluice Bar"
     other = tmp_path / "other.dimladder"
     window.session.save(other)
     assert read_document(other).weave.name == "Sluice Bar"
-    assert window.session.save_trouble == ""
+    assert window.session.custody.save_trouble == ""
 
 
 def test_a_broken_document_is_refused_and_the_open_weave_stays(window, tmp_path):

@@ -113,7 +113,7 @@ def test_a_flat_band_from_nothing_to_the_sheet_and_back(window, settled, tmp_pat
     document = window.session.document
     assert window.close()
     assert read_document(path) == document
-    assert read_document_text(embedded_document(html.read_text("utf-8"))) == document
+    assert read_document_text(embedded_document([html.read_bytes()])) == document
     again = MainWindow()
     again.open_path(path)
     again.show()

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
+from datetime import datetime
 from functools import partial
+from html import escape
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -11,12 +13,16 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QAction
 from PySide6.QtWidgets import QFileDialog, QInputDialog, QMenu, QMessageBox
 
+from dim_ladder.app.compare import MINE, THEIRS, CompareDialog, plain_box
 from dim_ladder.app.doing import Doing
 from dim_ladder.app.record.player import Player
+from dim_ladder.base import DimLadderError
+from dim_ladder.base.disk import ReadOnlyFile, write_whole
 from dim_ladder.calibrate import Tie, ties_from_csv, ties_to_csv
 from dim_ladder.commands import AddTie, SetName
-from dim_ladder.shelf import SUFFIX, write_atomic
-from dim_ladder.shelf.files import read_text
+from dim_ladder.commands.left import Leftover
+from dim_ladder.shelf import SUFFIX
+from dim_ladder.shelf.files import read_script
 from dim_ladder.shelf.workshop import weaves_in
 
 if TYPE_CHECKING:
@@ -36,6 +42,9 @@ class Filing:
             "file.open": self._open,
             "file.save": self._save,
             "file.save-as": self._save_as,
+            "file.loose": self._loose,
+            "file.compare": self._compare,
+            "file.take-over": lambda: (self._do.session.take_over(), None)[1],
             "edit.rename": self._rename,
             "tie.along": self.tie_along,
             "tie.log": self._log,
@@ -64,7 +73,7 @@ class Filing:
     def _open(self) -> None:
         start = str(self._do.session.path.parent if self._do.session.path else Path.home())
         name, _ = QFileDialog.getOpenFileName(
-            self._do.parent, "Open a weave", start, f"Weaves (*{SUFFIX} *.weave);;All files (*)"
+            self._do.parent, "Open a weave", start, f"Weaves (*{SUFFIX} *.weave *.html);;All files (*)"
         )
         if name:
             self.switch_to(Path(name))
@@ -74,7 +83,70 @@ class Filing:
         if self._do.session.path is None:
             self._save_as()
         else:
-            self._do.attempt(self._do.session.save)
+            self._save_to(None)
+
+    def _save_to(self, path: Path | None) -> None:
+        """Save; a file that is marked read-only is written over only when the person says so."""
+        session = self._do.session
+        try:
+            session.save(path)
+        except ReadOnlyFile as e:
+            if self.ask(f"{e.message}. Write over it all the same?", "Write over it"):
+                self._do.attempt(lambda: session.save(path, over_read_only=True))
+            else:
+                self._do.say(str(e))
+        except DimLadderError as e:
+            self._do.say(str(e))
+
+    def ask(self, question: str, yes: str, no: str = "Leave it") -> bool:
+        """A question with one way to go on and one to stay."""
+        box = plain_box(self._do.parent, question)
+        go = box.addButton(yes, QMessageBox.ButtonRole.AcceptRole)
+        box.addButton(no, QMessageBox.ButtonRole.RejectRole)
+        box.exec()
+        return box.clickedButton() is go
+
+    def _loose(self) -> None:
+        """Weaves in no file that the program ended with, to choose from."""
+        found = self._do.session.custody.leftovers()
+        if not found:
+            self._do.say("No weave was left in no file")
+            return
+        menu = QMenu(self._do.parent)
+        for leftover in found:
+            when = datetime.fromtimestamp(leftover.when)
+            place = f", of {leftover.of.name}" if leftover.of else ""
+            words = f"{leftover.words} ({when:%d %b %H:%M}{place})".replace("&", "&&")
+            menu.addAction(words).triggered.connect(partial(self._take_loose, leftover))
+        self.pop(menu, self._do.parent.mapToGlobal(QPoint(40, 60)))
+
+    def _take_loose(self, leftover: Leftover, _checked: bool = False) -> None:
+        if self.may_switch():
+            self._do.session.recover(leftover)
+
+    def _compare(self) -> None:
+        """What is different in the file; which of the two goes on."""
+        custody = self._do.session.custody
+        self._do.flush()
+        if custody.path is None or not (custody.conflict or custody.paper.differs(thorough=True)):
+            self._do.say("The file holds what this window read or wrote last")
+            return
+        try:
+            other = custody.other()
+        except DimLadderError as e:
+            self._do.say(str(e))
+            return
+        dialog = CompareDialog(custody.path, other, custody.apart(other), self._do.parent)
+        chosen = self.choose(dialog)
+        dialog.deleteLater()
+        if chosen == MINE:
+            self._do.attempt(lambda: self._do.say(f"The other one is kept as {custody.keep_mine().name}"))
+        elif chosen == THEIRS:
+            custody.take_theirs(other, self._do.session.do)
+
+    def choose(self, dialog: CompareDialog) -> int:
+        """Let the person choose."""
+        return dialog.exec()
 
     def _save_as(self) -> None:
         from dim_ladder.commands.sheets import file_stem
@@ -89,7 +161,7 @@ class Filing:
             path = Path(name)
             if path.suffix not in (SUFFIX, ".weave"):
                 path = path.with_name(path.name + SUFFIX)
-            self._do.attempt(lambda: self._do.session.save(path))
+            self._save_to(path)
 
     def open_path(self, path: Path) -> None:
         """Open a document or script; raises what Session.open raises."""
@@ -137,7 +209,7 @@ class Filing:
         for path in paths:
             name = path.stem.replace("-", " ").title().replace("&", "&&")
             entry = menu.addAction(f"{name}  ({path.parent.name})" if places else name)
-            entry.setToolTip(str(path))
+            entry.setToolTip(escape(str(path)))
             entry.setCheckable(True)
             entry.setChecked(path == self._do.session.path)
             entry.triggered.connect(partial(self.switch_to, path))
@@ -211,7 +283,7 @@ class Filing:
     def import_ties(self, path: Path) -> None:
         """Add the ties of a CSV table; those already known by name are left as they are."""
         known = {t.id for t in self._do.session.document.ties}
-        new = [t for t in ties_from_csv(read_text(path)) if t.id not in known]
+        new = [t for t in ties_from_csv(read_script(path)) if t.id not in known]
         for tie in new:
             self._do.session.do(AddTie(tie=tie))
         self._do.say(f"{len(new)} ties imported from {path.name}")
@@ -219,7 +291,7 @@ class Filing:
     def _export(self) -> None:
         name, _ = QFileDialog.getSaveFileName(self._do.parent, "Export ties", "ties.csv", "Tables (*.csv)")
         if name:
-            self._do.attempt(lambda: write_atomic(Path(name), ties_to_csv(self._do.session.document.ties)))
+            self._do.attempt(lambda: write_whole(Path(name), ties_to_csv(self._do.session.document.ties)))
 
     def save_motion(self) -> None:
         """The stretch that is played as one animated SVG; it is made on a thread."""
@@ -241,7 +313,7 @@ class Filing:
         trace, speed = session.ladder, self._player.speed
 
         def write() -> str:
-            write_atomic(path, animated_svg(trace, *stretch, speed=speed))
+            write_whole(path, animated_svg(trace, *stretch, speed=speed))
             return path.name
 
         session.jobs.ask(
@@ -262,9 +334,8 @@ class Filing:
     def _may_leave(self) -> bool:
         """Work without a file, or that could not be written, is not dropped without asking."""
 
-        box = QMessageBox(self._do.parent)
+        box = plain_box(self._do.parent, f"“{self._do.session.weave.name}” is not saved in a file.")
         box.setWindowTitle("Keep this weave?")
-        box.setText(f"“{self._do.session.weave.name}” is not saved in a file.")
         keep = box.addButton("Save…", QMessageBox.ButtonRole.AcceptRole)
         drop = box.addButton("Leave without it", QMessageBox.ButtonRole.DestructiveRole)
         box.addButton("Stay", QMessageBox.ButtonRole.RejectRole)
@@ -274,5 +345,5 @@ class Filing:
             return not self._do.session.unsaved
         if box.clickedButton() is not drop:
             return False
-        self._do.session.keeper.forget()
+        self._do.session.custody.keeper.forget()
         return True

@@ -11,7 +11,6 @@ from PySide6.QtWidgets import (
     QDialog,
     QHBoxLayout,
     QHeaderView,
-    QLabel,
     QLineEdit,
     QPushButton,
     QTreeWidget,
@@ -20,6 +19,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from dim_ladder.app.labels import Label
 from dim_ladder.app.theme import mono, sized
 from dim_ladder.base import InputError
 from dim_ladder.commands import ACTIONS
@@ -52,9 +52,8 @@ class KeySheet(QDialog):
         self.list.setWordWrap(True)
         self.list.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
         self.list.itemDoubleClicked.connect(lambda item, _: self.ask(item))
-        self.words = QLabel(HINT)
+        self.words = Label(HINT)
         self.words.setWordWrap(True)
-        self.words.setTextFormat(Qt.TextFormat.PlainText)
         reset = QPushButton("All as they were")
         reset.setToolTip("Every key as the program has it")
         reset.clicked.connect(lambda: self._take(Keys()))

@@ -10,8 +10,8 @@ from typing import TYPE_CHECKING
 from PySide6.QtWidgets import QFileDialog, QWidget
 
 from dim_ladder.app.doing import Doing
+from dim_ladder.base.disk import write_whole
 from dim_ladder.publish.svg import to_svg
-from dim_ladder.shelf import write_atomic
 
 if TYPE_CHECKING:
     from dim_ladder.app.look.screen import LookScreen
@@ -70,7 +70,7 @@ class Looking:
 
         def write() -> str:
             for stem, picture in made.items():
-                write_atomic(folder / f"{stem}.svg", to_svg(picture))
+                write_whole(folder / f"{stem}.svg", to_svg(picture))
             return f"{len(made)} pictures are in {folder.name}: {', '.join(made)}"
 
         session.jobs.ask(session, "save-faces", write, self._do.say, lambda e: self._do.say(str(e)))

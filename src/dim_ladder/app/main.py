@@ -75,10 +75,11 @@ def start(args: list[str]) -> int:
             path = make_demo(folder, fresh="--fresh" in args)
         elif args:
             path = Path(args[0])
+        window.session.custody.ask = partial(window.filing.ask, yes="Without the last step", no="All of it")
         if path is not None:
             window.open_path(path)
         else:
-            window.session.recover()
+            window.session.recover()  # the newest; the others are told of
     except DimLadderError as e:
         print(e, file=sys.stderr)
         window.say(str(e))

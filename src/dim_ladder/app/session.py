@@ -2,42 +2,29 @@
 
 from __future__ import annotations
 
-import time
 from pathlib import Path
 
-from PySide6.QtCore import QObject, QTimer, Signal
+from PySide6.QtCore import QObject, Signal
 
 from dim_ladder.app.calibrator import Calibrator
-from dim_ladder.app.keeping import Keeper, take_unsaved
+from dim_ladder.app.custody import Custody
 from dim_ladder.app.offers import OFFER, ask_offer
 from dim_ladder.app.settings import RECENT, keep_settings, load_settings
 from dim_ladder.app.tracing import Traces
 from dim_ladder.app.workers import Jobs
-from dim_ladder.base import DimLadderError, InputError
+from dim_ladder.base import InputError
 from dim_ladder.calibrate import Calibration
 from dim_ladder.commands import Edit, History, ReplaceItems, SetScript, StreamEntry
 from dim_ladder.commands.checks import Checks, check_section
 from dim_ladder.commands.draft import Draft
+from dim_ladder.commands.hand import HAND, hand_text, read_hand
 from dim_ladder.commands.keys import Keys, read_keys
-from dim_ladder.commands.recovery import recovered
-from dim_ladder.notation import Weave, parse_strict
-from dim_ladder.shelf import Document, read_document, save_document
-from dim_ladder.shelf.files import read_text
+from dim_ladder.commands.left import Leftover
+from dim_ladder.notation import Weave
+from dim_ladder.shelf import Document
 from dim_ladder.trace import Trace
 from dim_ladder.trace.turning import Turning
 
-EMPTY = """weave "New weave"
-
-cords
-  first   nylon-4mm  #1f6f8b
-  second  nylon-4mm  #e07a1f
-
-hang
-  second.a first.a first.b second.b
-
-section unit: body, fit
-"""
-AUTOSAVE_MS = 700
 QUIET_MS = 90  # how long after an edit the slower answers begin to be worked out
 
 LET_GO = "The step in hand was let go: the tails hang otherwise now"
@@ -50,23 +37,20 @@ class Session(QObject):
     traced = Signal()  # the trace, the chosen step or the draft is another one
     calibrated = Signal()
     said = Signal(str)  # a message for the person; "" clears it
-    saved = Signal()
+    saved = Signal()  # saved, or what stands in the way of it, is another thing than before
+    switched = Signal()  # another weave is open: forms hold what belongs to it
     closing = Signal()  # this weave is left: what is connected is let go
     keys_changed = Signal()
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.jobs = Jobs(self)
-        self.path: Path | None = None
-        self.saved_at = 0.0
-        self.unsaved = False
-        self.save_trouble = ""
         self.chosen = -1
         self.anchor = -1  # where the passage of rungs begins that ends at the chosen one
         self.section = 0
         self.cursor: int | None = None  # steps go in before this item of the section; None: at its end
         self.offer: ReplaceItems | None = None  # an edit that would mend what an edit left below it
-        self.draft: Draft | None = None
+        self._draft: Draft | None = None
         self._lost = ""  # what to say of hops that an edit let go
         self.calibrator = Calibrator(self.jobs, self)
         self.calibrator.fitted.connect(self.calibrated)
@@ -75,15 +59,14 @@ class Session(QObject):
         self.checks: Checks | None = None
         self.settings = load_settings()
         self.keys = read_keys(self.settings.keys)
-        self.keeper = Keeper(self.jobs, self, self.said.emit)
         self.traces = Traces(self)
         self.traces.grown.connect(self._grown)
-        self._timer = QTimer(self)
-        self._timer.setSingleShot(True)
-        self._timer.setInterval(AUTOSAVE_MS)
-        self._timer.timeout.connect(self.autosave)
-        self.history = History(Document(parse_strict(EMPTY)))
-        self._adopt(self.history)
+        self.custody = Custody(self.jobs, self)
+        self.custody.said.connect(self.said)
+        self.custody.told.connect(self.saved)
+        self.custody.leaving.connect(self.closing)
+        self.custody.adopted.connect(self._adopted)
+        self._adopted()
 
     def set_up(self, **fields: object) -> None:
         """Change what a person has set; it is kept at once."""
@@ -105,6 +88,10 @@ class Session(QObject):
     # -- documents ---------------------------------------------------------------------------------
 
     @property
+    def history(self) -> History:
+        return self.custody.history
+
+    @property
     def document(self) -> Document:
         return self.history.document
 
@@ -112,16 +99,25 @@ class Session(QObject):
     def weave(self) -> Weave:
         return self.history.document.weave
 
-    def _adopt(self, history: History) -> None:
-        self.history = history
-        history.listen(self._after)
-        self.draft = self.cursor = self.offer = None
+    @property
+    def path(self) -> Path | None:
+        return self.custody.path
+
+    @property
+    def unsaved(self) -> bool:
+        return self.custody.unsaved
+
+    @unsaved.setter
+    def unsaved(self, value: bool) -> None:
+        self.custody.unsaved = value
+
+    def _adopted(self) -> None:
+        self.history.listen(self._after)
+        self._draft = self.cursor = self.offer = None
         self.chosen = self.anchor = -1
         self.calibrator.clear()  # that of another weave says nothing here
         self.turn = self.checks = None
         self.section = self._first_section()
-        self.unsaved = False
-        self.save_trouble = ""
         self._refresh()
 
     def _first_section(self) -> int:
@@ -129,31 +125,63 @@ class Session(QObject):
 
     def new(self) -> None:
         """An empty weave without a file."""
-        self.close()
-        self.path = None
-        self._adopt(History(Document(parse_strict(EMPTY))))
+        self.custody.new()
+        self.switched.emit()
 
     def open(self, path: Path) -> None:
-        """Open a document or script. Raises InputError or WorldError and changes nothing when it cannot be read."""
-        document = read_document(path)
-        self.close()
+        """Open a document, script or published sheet. Raises InputError or WorldError and changes nothing when it cannot be
+        read."""
+        path = path.absolute()
+        self.custody.open(path)
         self._remember(path)
-        if path.suffix == ".weave":
-            self.path = None
-            self._adopt(History(document))
+        self._take_up()
+
+    def recover(self, leftover: Leftover | None = None) -> bool:
+        """A weave that was in no file when the program ended, if there is one: the newest, unless it is said which."""
+        found = self.custody.leftovers() if leftover is None else [leftover]
+        if not found:
+            return False
+        if not self.custody.recover(found[0]):
+            return False
+        self._take_up()
+        if len(found) > 1:
+            more = "One more weave" if len(found) == 2 else f"{len(found) - 1} more weaves"
+            self.said.emit(
+                f"“{self.weave.name}” is back; Ctrl+S keeps it. {more} found: Weave › Weaves in no file"
+            )
+        return True
+
+    def take_over(self) -> bool:
+        """Change the weave here, where the window that had it is gone."""
+        done = self.custody.take_over()
+        if done:
+            self._take_up()
+        return done
+
+    def _take_up(self) -> None:
+        """What was in the middle of being done in the weave that is opened."""
+        self.switched.emit()
+        hand = read_hand(self.custody.keeper.forms.get(HAND, ""))
+        if hand is None or not 0 <= hand.section < len(self.weave.sections):
             return
-        text = read_text(path)
-        found = recovered(path, text, document)
-        self.path = path
-        self.saved_at = time.monotonic()
-        self._adopt(found.history)
-        if not found.unsaved:
-            self.keeper.begin(self.history, path, text)
-            return
-        self.unsaved = True
-        self.autosave()  # which begins a journal; where it fails the old one stays, and is read again
-        self.said.emit(_back_again(found.unsaved))
-        self.changed.emit()
+        self.section, self.cursor = hand.section, hand.cursor
+        if hand.draft.before == self.board_order() and self.possible(hand.draft):
+            self._draft = hand.draft
+        self._refresh()
+
+    def save(self, path: Path | None = None, *, over_read_only: bool = False) -> None:
+        """Save, to `path` if given. Raises DimLadderError; the work stays as it is."""
+        self.custody.save(path, over_read_only=over_read_only)
+        if path is not None and path.suffix != ".weave":
+            self._remember(path)
+
+    def settle(self) -> None:
+        """Write what is not written yet."""
+        self.custody.settle()
+
+    def close(self) -> None:
+        """Settle, and leave this weave."""
+        self.custody.close()
 
     def _remember(self, path: Path) -> None:
         """Among the recent ones; its folder is the workshop from now on."""
@@ -167,64 +195,24 @@ class Session(QObject):
             return self.path.parent
         return Path(self.settings.recent[0]).parent if self.settings.recent else None
 
-    def recover(self) -> bool:
-        """A weave that was in no file when the program ended, if there is one."""
-        found = take_unsaved()
-        if found is None:
-            return False
-        self.close()
-        self.path = None
-        self._adopt(found.history)
-        self.unsaved = True
-        self.keeper.begin_loose(self.history)
-        self.changed.emit()
-        self.said.emit(
-            f"“{self.weave.name}” was in no file when the program ended, and is back. Ctrl+S keeps it."
-        )
-        return True
+    # -- the end in hand --------------------------------------------------------------------------
 
-    def save(self, path: Path | None = None) -> None:
-        """Save, to `path` if given. Raises WorldError; the work stays as it is."""
-        target = path or self.path
-        if target is None:
-            raise InputError("the weave has no file yet", "Choose one with Save as")
-        save_document(self.document, target)
-        if target != self.path:
-            self._remember(target)
-        if target.suffix != ".weave":
-            moved, self.path = target != self.path, target
-            self.keeper.saved(self.history, target, moved)
-            self.unsaved = False
-            self.save_trouble = ""
-            self.saved_at = time.monotonic()
-        self.saved.emit()
+    @property
+    def draft(self) -> Draft | None:
+        return self._draft
 
-    def autosave(self) -> None:
-        if self.path is None or not self.unsaved:
-            return
-        try:
-            self.save()
-        except DimLadderError as e:
-            self.save_trouble = e.message
-            self.said.emit(
-                f"{e.message}. Your work is safe in this window. {e.hint}, with Save as (Ctrl+Shift+S)."
-            )
-
-    def settle(self) -> None:
-        """Write what is not written yet."""
-        self._timer.stop()
-        self.autosave()
-
-    def close(self) -> None:
-        """Settle, and leave this weave."""
-        self.closing.emit()
-        self.settle()
-        self.keeper.end()
+    @draft.setter
+    def draft(self, draft: Draft | None) -> None:
+        """Kept at once: hops are work too."""
+        self._draft = draft
+        self.custody.keeper.form(HAND, hand_text(draft, self.section, self.cursor))
 
     # -- edits -------------------------------------------------------------------------------------
 
     def do(self, edit: Edit) -> bool:
         """Carry out an edit; says why when it cannot be."""
+        if not self.custody.may_change():
+            return False
         before = self.weave
         try:
             self.history.do(edit)
@@ -248,16 +236,16 @@ class Session(QObject):
         self.traced.emit()
 
     def undo(self) -> None:
-        self.history.undo()
+        if self.custody.may_change():
+            self.history.undo()
 
     def redo(self) -> None:
-        self.history.redo()
+        if self.custody.may_change():
+            self.history.redo()
 
     def _after(self, document: Document, entry: StreamEntry) -> None:
-        self.unsaved = True
         self.offer = None
-        self.keeper.note(self.history, entry, self.path)
-        self._timer.start()
+        self.custody.note(entry)
         if self.draft is not None and entry.what != "do":
             self._let_go()
         self._refresh()
@@ -404,16 +392,19 @@ class Session(QObject):
         if draft is not None and self.traces.busy:
             self.said.emit("This weave is not traced to its end yet: wait for it, then lead an end on")
             return False
-        before = self.draft
-        self.draft = draft
+        if draft is not None and not self.custody.may_change():
+            return False
+        before = self._draft
+        self._draft = draft
         if draft is not None:
             self.chosen = -1
             problems = self.board().problems
             if problems:
-                self.draft = before
+                self._draft = before
                 self.said.emit(str(problems[0]))
                 self.traced.emit()
                 return False
+        self.draft = draft
         self.said.emit("")
         self.traced.emit()
         return True
@@ -432,11 +423,3 @@ class Session(QObject):
         c = self.calibration
         if c is not None and section in c.prior.sections and section not in c.prior.shaped:
             self.recalibrate()
-
-
-def _back_again(unsaved: tuple[str, ...]) -> str:
-    """What a crash kept from being saved, and is there again."""
-    last = "; ".join(unsaved[-3:])
-    many = f"{len(unsaved)} edits were" if len(unsaved) > 1 else "One edit was"
-    more = ", the last of them" if len(unsaved) > 3 else ""
-    return f"{many} not saved when the program ended and {'are' if len(unsaved) > 1 else 'is'} back{more}: {last}. Ctrl+Z takes them away."

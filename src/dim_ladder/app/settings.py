@@ -8,9 +8,10 @@ from typing import Annotated
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
-from dim_ladder.base import WorldError
-from dim_ladder.shelf import write_atomic
+from dim_ladder.base import DimLadderError
+from dim_ladder.base.disk import make_folder, read_text, write_whole
 
+MOST = 1_000_000  # bytes
 RECENT = 12  # weaves that are remembered
 
 
@@ -41,8 +42,8 @@ def settings_path() -> Path:
 def load_settings() -> Settings:
     """As they were set; the program's own where there are none, or none that can be read."""
     try:
-        return Settings.model_validate_json(settings_path().read_text(encoding="utf-8"))
-    except (OSError, UnicodeDecodeError, ValidationError):
+        return Settings.model_validate_json(read_text(settings_path(), MOST, "settings"))
+    except (DimLadderError, ValidationError):
         return Settings()
 
 
@@ -50,8 +51,8 @@ def keep_settings(settings: Settings) -> str:
     """Write them; what went wrong, else ""."""
     path = settings_path()
     try:
-        path.parent.mkdir(parents=True, exist_ok=True)
-        write_atomic(path, settings.model_dump_json(indent=1) + "\n")
-    except (OSError, WorldError) as e:
+        make_folder(path.parent)
+        write_whole(path, settings.model_dump_json(indent=1) + "\n", follow=True)
+    except DimLadderError as e:
         return f"What you set cannot be kept: {e}"
     return ""

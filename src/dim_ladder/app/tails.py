@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from html import escape
+
 from PySide6.QtCore import QSize
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
@@ -31,7 +33,7 @@ class TailsLine(QWidget):
         trace, order = self._order()
         self.setFixedSize(QSize(24 * max(len(order), 1) + 6, 24))
         self.setAccessibleName("Tails from left to right: " + " ".join(letter_of(trace, e) for e in order))
-        self.setToolTip(self.accessibleName())
+        self.setToolTip(escape(self.accessibleName()))
         self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:

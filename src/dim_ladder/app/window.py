@@ -14,7 +14,6 @@ from PySide6.QtWidgets import (
     QDialog,
     QFrame,
     QHBoxLayout,
-    QLabel,
     QMainWindow,
     QMenu,
     QPushButton,
@@ -29,6 +28,7 @@ from dim_ladder.app.filing import Filing
 from dim_ladder.app.header import CordLine
 from dim_ladder.app.icons import icon
 from dim_ladder.app.keysheet import KeySheet
+from dim_ladder.app.labels import Label
 from dim_ladder.app.ladder import LadderView
 from dim_ladder.app.looking import Looking
 from dim_ladder.app.palette import ActionSearch
@@ -93,9 +93,8 @@ class MainWindow(QMainWindow):
 
         self.message = QFrame()
         self.message.setObjectName("say")
-        self.message_text = QLabel()
+        self.message_text = Label()
         self.message_text.setWordWrap(True)
-        self.message_text.setTextFormat(Qt.TextFormat.PlainText)
         close = QPushButton("dismiss")
         close.setObjectName("plain")
         close.clicked.connect(lambda: self.say(""))
@@ -129,8 +128,8 @@ class MainWindow(QMainWindow):
         self.setCentralWidget(central)
 
         self.tails = TailsLine(self.session)
-        self.unit_words = QLabel()
-        self.saved_words = QLabel()
+        self.unit_words = Label()
+        self.saved_words = Label()
         self.statusBar().setSizeGripEnabled(False)
         self.statusBar().setContentsMargins(14, 0, 14, 0)
         self.statusBar().addWidget(self.tails)
@@ -294,6 +293,9 @@ class MainWindow(QMainWindow):
     def flush(self) -> None:
         """What is typed but not taken yet becomes an edit before anything else happens."""
         self.record.script.take()
+        focus = QApplication.focusWidget()
+        if isinstance(focus, QLineEdit) and self.isAncestorOf(focus):
+            focus.editingFinished.emit()
 
     def attempt(self, work: Callable[[], object]) -> bool:
         try:
@@ -394,14 +396,19 @@ class MainWindow(QMainWindow):
 
     def _show_saved(self) -> None:
         s = self.session
-        if s.save_trouble:
+        c = s.custody
+        if c.paper.read_only:
+            text = "to look at only"
+        elif c.conflict:
+            text = "changed elsewhere: Ctrl+Shift+D"
+        elif c.save_trouble:
             text = "not saved"
         elif s.path is None:
             text = "not in a file yet: Ctrl+S" if s.history.number else ""
         elif s.unsaved:
             text = "saving…"
         else:
-            ago = int(time.monotonic() - s.saved_at)
+            ago = int(time.monotonic() - c.saved_at)
             text = "saved just now" if ago < 2 else f"saved {ago} s ago" if ago < 60 else "saved"
         self.saved_words.setText(text)
 

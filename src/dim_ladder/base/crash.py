@@ -12,6 +12,8 @@ from datetime import UTC, datetime
 from pathlib import Path
 
 from dim_ladder import __version__
+from dim_ladder.base.disk import make_folder, write_whole
+from dim_ladder.base.errors import DimLadderError
 from dim_ladder.base.state import state_folder
 
 STATUS = 70  # of a program that ended by a fault of its own, as sysexits.h has it
@@ -32,13 +34,13 @@ def crash_report(error: BaseException, doing: str) -> Path | None:
     )
     try:
         folder = state_folder() / "crashes"
-        folder.mkdir(parents=True, exist_ok=True)
+        make_folder(folder)
         path = folder / f"{now:%Y%m%d-%H%M%S-%f}.txt"
-        path.write_text(text, "utf-8")
+        write_whole(path, text)
         for old in sorted(folder.glob("*.txt"))[:-MOST]:
             with contextlib.suppress(OSError):
                 old.unlink()
-    except OSError:
+    except (OSError, DimLadderError):
         return None
     return path
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import sys
 from collections.abc import Sequence
 from dataclasses import replace
@@ -13,6 +14,7 @@ import typer
 from dim_ladder import __version__
 from dim_ladder.base import DimLadderError, InputError, Problem, WorldError, read_length
 from dim_ladder.base.crash import STATUS, crash_report, crash_words
+from dim_ladder.base.disk import write_whole
 from dim_ladder.calibrate import ties_from_csv, ties_to_csv
 from dim_ladder.cli.answers import answer, complain
 from dim_ladder.cli.calibrating import calibration_answer, fitted, softness_from
@@ -21,19 +23,16 @@ from dim_ladder.cli.pictures import KINDS, drawn
 from dim_ladder.cli.shapes import shape_answer, shape_batch
 from dim_ladder.cli.sizes import named_cut, of_size, piece_answer, sized
 from dim_ladder.commands.checks import check_section
-from dim_ladder.commands.sheets import write_sheet
+from dim_ladder.commands.sheets import read_sheet, write_sheet
 from dim_ladder.notation import Weave, parse
-from dim_ladder.publish import embedded_document
 from dim_ladder.scale import solve
 from dim_ladder.scale.cuts import given_cut
 from dim_ladder.shelf import (
     SUFFIX,
     read_document,
-    read_document_text,
     save_document,
-    write_atomic,
 )
-from dim_ladder.shelf.files import read_text
+from dim_ladder.shelf.files import read_script
 from dim_ladder.trace import Trace, close, colour_cycle, permutation, trace
 from dim_ladder.trace.former import FormerWork, former_sections, former_work
 from dim_ladder.words.former import called_out
@@ -80,7 +79,7 @@ def _traced(weave: Weave, **options: Any) -> Trace:
 def _problems(path: Path) -> tuple[Weave | None, list[Problem]]:
     """Everything wrong with a script or a document's script, traced as far as it goes."""
     if path.suffix == ".weave":
-        parsed = parse(read_text(path))
+        parsed = parse(read_script(path))
         if parsed.problems:
             return None, list(parsed.problems)
         return parsed.weave, list(trace(parsed.weave, parsed=parsed).problems)
@@ -228,7 +227,7 @@ def draw(
     made, left_out = drawn(doc, _traced(doc.weave), what, frames, png=png, section=section)
     folder = _folder(out)
     for name, data in made.items():
-        write_atomic(folder / name, data)
+        write_whole(folder / name, data)
     for why in left_out:
         print(f"left out: {why}", file=sys.stderr)
     body = {"files": [str(folder / n) for n in made], "left_out": left_out}
@@ -303,7 +302,7 @@ def ties_import(
     """Add test ties from a CSV table; a tie of the same name is replaced. A script holds no ties: a document is made of it,
     beside it, and they go there."""
     doc = read_document(file)
-    new = ties_from_csv(read_text(table))
+    new = ties_from_csv(read_script(table))
     path = _new_document(file, out) if file.suffix == ".weave" else out or file
     names = {t.id for t in new}
     kept = tuple(t for t in doc.ties if t.id not in names)
@@ -405,10 +404,15 @@ def instrument(
 def restore(
     sheet: Annotated[Path, typer.Argument(help="A published HTML sheet.")],
     out: Annotated[Path, typer.Option(help="Where the document goes.")],
+    overwrite: Annotated[bool, typer.Option("--overwrite", help="Also over what is there.")] = False,
     as_json: Json = False,
 ) -> int:
     """The weave out of a published sheet."""
-    doc = read_document_text(embedded_document(read_text(sheet)), sheet.name)
+    doc = read_sheet(sheet)
+    if not overwrite and os.path.lexists(out):
+        raise InputError(
+            f"{out} is there already", "Name another file, or say --overwrite; nothing was written"
+        )
     save_document(doc, out)
     answer({"file": str(out), "name": doc.weave.name}, as_json, f"{doc.weave.name}: {out}")
     return 0

@@ -9,7 +9,8 @@ from typing import Annotated
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
-from dim_ladder.base import InputError
+from dim_ladder.base import DimLadderError, InputError
+from dim_ladder.base.disk import make_folder, read_text, write_whole
 from dim_ladder.calibrate import Calibration, Softness, Tie, calibrate, prior_for
 from dim_ladder.calibrate.prior import UNKNOWN
 from dim_ladder.calibrate.softness import learned, together
@@ -18,9 +19,10 @@ from dim_ladder.shape import TightShape, rough_shape, tighten
 from dim_ladder.shape.cache import key, known
 from dim_ladder.shape.tighten import job_for
 from dim_ladder.shape.value import Job
-from dim_ladder.shelf import Document, write_atomic
+from dim_ladder.shelf import Document
 
 MOST_WEAVES = 500
+MOST_CORDS = 5_000_000  # bytes of the file of what is known of cords
 MOST_SHAPES = 200
 MOST_STEPS = 16_000  # of pulling a section that has not come to rest, before it is left
 MOST_CORNERS = 200  # of the strands of a unit before it is pulled: those take about a second
@@ -140,12 +142,12 @@ def digest(tie: Tie) -> str:
 def load_cords(path: Path) -> Cords:
     """What is known of cords; nothing, where there is no file or none that can be read."""
     try:
-        return Cords.model_validate_json(path.read_text(encoding="utf-8"))
-    except (OSError, UnicodeDecodeError, ValidationError):
+        return Cords.model_validate_json(read_text(path, MOST_CORDS, "what is known of cords"))
+    except (DimLadderError, ValidationError):
         return Cords()
 
 
 def keep_cords(cords: Cords, path: Path) -> None:
     """Raises WorldError where they cannot be written."""
-    path.parent.mkdir(parents=True, exist_ok=True)
-    write_atomic(path, cords.model_dump_json(indent=1) + "\n")
+    make_folder(path.parent)
+    write_whole(path, cords.model_dump_json(indent=1) + "\n", follow=True)

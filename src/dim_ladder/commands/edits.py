@@ -39,7 +39,7 @@ from dim_ladder.notation import (
 )
 from dim_ladder.publish.choices import SheetChoices
 from dim_ladder.scale import Plan
-from dim_ladder.shelf import Document
+from dim_ladder.shelf import Document, read_document_text
 from dim_ladder.shelf.document import laid
 
 
@@ -68,6 +68,19 @@ class SetDraft(EditBase):
 
     def apply(self, doc: Document) -> Document:
         return replace(doc, draft=self.text)
+
+
+class TakeFile(EditBase):
+    """Everything as a file has it that was changed outside; what was here comes back with undo."""
+
+    kind: Literal["take-file"] = "take-file"
+    text: str
+
+    def label(self) -> str:
+        return "Take what the file holds"
+
+    def apply(self, doc: Document) -> Document:
+        return read_document_text(self.text, "the file")
 
 
 class AddItem(EditBase):
@@ -227,7 +240,7 @@ Edit = (
     SetScript | SetDraft | AddItem | RemoveItem | ReplaceItem | MoveItem | AddMirrored | AddSection
     | SetCount | SetColour | SetName | AddTie | ReplaceTie | RemoveTie | SetPlan | SetSheet
     | AddItems | ReplaceItems | RepeatItems | MirrorItems | FlipItems | SwapLeader | ExtractKnot | InlineKnot
-    | FlipCrossing | RenameCord | SetCordKind | SetUp | SetFinish | SetStart
+    | TakeFile | FlipCrossing | RenameCord | SetCordKind | SetUp | SetFinish | SetStart
 )  # fmt: skip
 _ADAPTER: TypeAdapter[Edit] = TypeAdapter(Annotated[Edit, Field(discriminator="kind")])
 

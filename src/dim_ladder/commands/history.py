@@ -4,11 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
-from typing import Literal
+from typing import Literal, TypeVar
 
 from dim_ladder.commands.edits import Edit, SetDraft
 from dim_ladder.commands.layout import laid_out
 from dim_ladder.shelf import Document
+
+T = TypeVar("T")
+KEPT = 400  # edits that can be taken back: what a day's work holds, and memory stays as it is
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,7 +71,7 @@ class History:
     def do(self, edit: Edit) -> Document:
         """Carry out an edit. Raises InputError and changes nothing when it cannot be carried out."""
         before = self._document
-        after = edit.apply(before)
+        after = _sharing(edit.apply(before), before)
         if before.layout and after.layout == before.layout and after.weave != before.weave:
             # The person's own layout stays: only the lines that an edit asks for are others.
             after = replace(after, layout=laid_out(before.layout, before.weave, after.weave))
@@ -80,6 +83,7 @@ class History:
             self._done[-1] = _Done(edit, last.before, after)
         else:
             self._done.append(_Done(edit, before, after))
+            del self._done[:-KEPT]
         self._undone.clear()
         self._tell(after, "do", edit)
         return after
@@ -109,3 +113,30 @@ class History:
 
 def _same_stroke(last: Edit, new: Edit) -> bool:
     return isinstance(last, SetDraft) and isinstance(new, SetDraft)
+
+
+def _sharing(after: Document, before: Document) -> Document:
+    """The same document, with the parts that did not change being the very ones of before: a script that is typed is read
+    anew as a whole, and each of its hundreds of versions would keep all of it."""
+    new, old = after.weave, before.weave
+    if new is old:
+        return after
+    sections = _shared(new.sections, old.sections)
+    kept = tuple(
+        replace(s, items=_shared(s.items, o.items)) if s is not o and s.name == o.name else s
+        for s, o in zip(sections, (*old.sections, *sections), strict=False)
+    )
+    weave = replace(
+        new, sections=kept, knots=_shared(new.knots, old.knots), cords=_shared(new.cords, old.cords)
+    )
+    return replace(after, weave=old if weave == old else weave)
+
+
+def _shared(new: tuple[T, ...], old: tuple[T, ...]) -> tuple[T, ...]:
+    """`new`, with what stands alike at either end taken from `old`."""
+    if new == old:
+        return old
+    most = min(len(new), len(old))
+    start = next((k for k in range(most) if new[k] != old[k]), most)
+    end = next((k for k in range(most - start) if new[-1 - k] != old[-1 - k]), most - start)
+    return (*old[:start], *new[start : len(new) - end], *old[len(old) - end :])

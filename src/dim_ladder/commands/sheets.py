@@ -6,12 +6,15 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from dim_ladder.base import InputError
+from dim_ladder.base.disk import read_chunks, write_whole
 from dim_ladder.calibrate import Calibration
 from dim_ladder.commands.calibrating import calibration_of
 from dim_ladder.publish import Sheet, build_sheet, to_csv, to_html, to_markdown, to_pdf, to_svg
 from dim_ladder.publish.raster import to_png
-from dim_ladder.shelf import Document, document_text, write_atomic
+from dim_ladder.publish.restore import embedded_document
+from dim_ladder.shelf import Document, document_text, read_document_text
 
+PAGES = (".html", ".htm")
 FORMATS = ("html", "pdf", "md", "svg", "png", "csv")
 
 
@@ -21,6 +24,11 @@ def sheet_of(doc: Document, calibration: Calibration | None = None) -> Sheet:
     Raises InputError when its steps cannot be traced.
     """
     return build_sheet(doc.weave, calibration or calibration_of(doc), doc.plan, doc.sheet)
+
+
+def read_sheet(path: Path) -> Document:
+    """The weave out of a published page, whatever its size. Raises InputError or WorldError."""
+    return read_document_text(embedded_document(read_chunks(path)), path.name)
 
 
 def write_sheet(
@@ -50,7 +58,7 @@ def write_sheet(
     if "png" in formats:
         files |= {str(Path(name).with_suffix(".png")): to_png(picture) for name, picture in drawn.items()}
     for name, data in files.items():
-        write_atomic(folder / name, data)
+        write_whole(folder / name, data)
     return [folder / name for name in files]
 
 

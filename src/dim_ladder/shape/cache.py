@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import hashlib
+import io
 import json
 import os
 import zipfile
@@ -13,10 +14,13 @@ from pathlib import Path
 import numpy as np
 import platformdirs
 
+from dim_ladder.base import DimLadderError
+from dim_ladder.base.disk import make_folder, read_whole, write_whole
 from dim_ladder.shape.value import Job, TightShape
 
 ENGINE = 5  # a new number whenever the same input gives another shape
 MOST = 400  # files; the oldest go
+MOST_BYTES = 200_000_000  # of one
 
 
 def folder() -> Path:
@@ -63,7 +67,7 @@ def known(name: str) -> TightShape | None:
     """The shape of that name; None where it was not kept or cannot be read."""
     path = folder() / f"{name}.npz"
     try:
-        with open(path, "rb") as file, np.load(file, allow_pickle=False) as held:
+        with np.load(io.BytesIO(read_whole(path, MOST_BYTES)), allow_pickle=False) as held:
             about = json.loads(str(held["about"]))
             lines = tuple(np.asarray(held[f"line{k}"], np.float64) for k in range(about.pop("many")))
         for name_ in ("ends", "follow", "diameter"):
@@ -71,7 +75,7 @@ def known(name: str) -> TightShape | None:
         about["touching"] = tuple((int(a), int(b), float(x)) for a, b, x in about["touching"])
         about["beads"] = tuple((int(k), float(at), str(n)) for k, at, n in about["beads"])
         return TightShape(lines=lines, **about)
-    except (OSError, ValueError, KeyError, TypeError, zipfile.BadZipFile, EOFError):
+    except (DimLadderError, OSError, ValueError, KeyError, TypeError, zipfile.BadZipFile, EOFError):
         return None
 
 
@@ -80,17 +84,12 @@ def keep(name: str, shape: TightShape) -> None:
     about = {f.name: getattr(shape, f.name) for f in fields(shape) if f.name != "lines"}
     about["many"] = len(shape.lines)
     into = folder()
-    path = into / f"{name}.npz"
-    part = into / f"{name}.{os.getpid()}.part"
-    try:
-        into.mkdir(parents=True, exist_ok=True)
-        with open(part, "wb") as out:
-            arrays = {f"line{k}": s for k, s in enumerate(shape.lines)}
-            np.savez_compressed(out, allow_pickle=False, about=np.array(json.dumps(about)), **arrays)
-        part.replace(path)
+    out = io.BytesIO()
+    arrays = {f"line{k}": s for k, s in enumerate(shape.lines)}
+    np.savez_compressed(out, allow_pickle=False, about=np.array(json.dumps(about)), **arrays)
+    with contextlib.suppress(OSError, DimLadderError):
+        make_folder(into)
+        write_whole(into / f"{name}.npz", out.getvalue())
         kept = sorted(into.glob("*.npz"), key=lambda p: p.stat().st_mtime)
         for old in kept[:-MOST]:
             old.unlink(missing_ok=True)
-    except OSError:
-        with contextlib.suppress(OSError):
-            part.unlink()

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import contextlib
 import json
-import os
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
-from dim_ladder.shape.cache import folder, key
+from dim_ladder.base import DimLadderError
+from dim_ladder.base.disk import make_folder, read_text, write_whole
+from dim_ladder.shape.cache import MOST_BYTES, folder, key
 from dim_ladder.shape.helper import elsewhere
 from dim_ladder.shape.relax import Stage, settle
 from dim_ladder.shape.tighten import rope_of, shape_of
@@ -72,9 +74,9 @@ def packed(job: Job, shape: TightShape, *, stop: Callable[[], bool]) -> Iterator
 
 def _known(name: str) -> tuple[Packed, ...]:
     try:
-        data = json.loads((folder() / f"{name}.json").read_text("utf-8"))
+        data = json.loads(read_text(folder() / f"{name}.json", MOST_BYTES))
         return tuple(Packed(**p) for p in data)
-    except (OSError, ValueError, TypeError):
+    except (DimLadderError, ValueError, TypeError):
         return ()
 
 
@@ -82,10 +84,6 @@ def _keep(name: str, curve: tuple[Packed, ...]) -> None:
     text = json.dumps(
         [{"pitch": p.pitch, "width": p.width, "per_end": p.per_end, "overlap": p.overlap} for p in curve]
     )
-    part = folder() / f"{name}.{os.getpid()}.json-part"
-    try:
-        folder().mkdir(parents=True, exist_ok=True)
-        part.write_text(text, "utf-8")
-        part.replace(folder() / f"{name}.json")
-    except OSError:
-        return
+    with contextlib.suppress(DimLadderError):  # worked out again the next time
+        make_folder(folder())
+        write_whole(folder() / f"{name}.json", text)

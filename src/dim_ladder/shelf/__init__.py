@@ -7,7 +7,6 @@ from dim_ladder.shelf.files import (
     read_document,
     read_document_text,
     save_document,
-    write_atomic,
 )
 
 __all__ = [
@@ -17,5 +16,4 @@ __all__ = [
     "read_document",
     "read_document_text",
     "save_document",
-    "write_atomic",
 ]

@@ -2,17 +2,15 @@
 
 from __future__ import annotations
 
-import contextlib
-import errno
 import json
 import os
-import tempfile
 from pathlib import Path
 from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from dim_ladder.base import InputError, Problem, WorldError
+from dim_ladder.base.disk import read_text, write_whole
 from dim_ladder.calibrate import Tie
 from dim_ladder.notation import parse
 from dim_ladder.publish.choices import SheetChoices
@@ -119,7 +117,7 @@ def read_document_text(text: str, name: str = "the document") -> Document:
 
 def read_document(path: Path) -> Document:
     """A document, or a script (.weave) as a new document. Raises InputError or WorldError."""
-    text = read_text(path)
+    text = read_script(path)
     if path.suffix == ".weave":
         parsed = parse(text)
         if parsed.problems:
@@ -128,63 +126,24 @@ def read_document(path: Path) -> Document:
     return read_document_text(text, path.name)
 
 
-def read_text(path: Path) -> str:
-    """A bounded UTF-8 text file."""
-    try:
-        if path.is_dir():
-            raise InputError(f"{path.name} is a folder", "Give a weave inside it")
-        if path.stat().st_size > MAX_BYTES:
-            raise InputError(
-                f"{path.name} is too large to be a weave", f"At most {MAX_BYTES // 1_000_000} MB"
-            )
-        return path.read_bytes().decode("utf-8")
-    except UnicodeDecodeError as e:
-        raise InputError(f"{path.name} is not UTF-8 text (byte {e.start})", "Save it as UTF-8") from None
-    except OSError as e:
-        raise _world(e, path, "read") from None
+def read_script(path: Path) -> str:
+    """The text of a document or script: bounded, UTF-8. Raises InputError or WorldError."""
+    return read_text(path, MAX_BYTES)
 
 
-def save_document(doc: Document, path: Path) -> None:
-    """Write a document, or only its script when the name ends in .weave. Whole or not at all."""
-    write_atomic(path, doc.script if path.suffix == ".weave" else document_text(doc))
+def save_document(doc: Document, path: Path, *, over_read_only: bool = False) -> None:
+    """Write a document, or only its script when the name ends in .weave. Whole or not at all; a link is followed where it
+    leads to such a file already, which keeps it from being used to write over anything else. Raises WorldError."""
+    text = doc.script if path.suffix == ".weave" else document_text(doc)
+    write_whole(path, text, follow=_leads_to_its_like(path), over_read_only=over_read_only)
 
 
-def write_atomic(path: Path, data: str | bytes) -> None:
-    """Write a whole file or leave what was there: temporary file, fsync, rename, fsync of the folder."""
-    raw = data.encode("utf-8") if isinstance(data, str) else data
-    temporary = ""
-    try:
-        fd, temporary = tempfile.mkstemp(prefix=f".{path.name}.", suffix=".part", dir=path.parent)
-        with os.fdopen(fd, "wb") as f:
-            f.write(raw)
-            f.flush()
-            os.fsync(f.fileno())
-        with contextlib.suppress(OSError):
-            os.chmod(temporary, path.stat().st_mode & 0o777 if path.exists() else 0o644)
-        os.replace(temporary, path)
-        folder = os.open(path.parent, os.O_RDONLY)
-        try:
-            os.fsync(folder)
-        finally:
-            os.close(folder)
-    except OSError as e:
-        if temporary:
-            with contextlib.suppress(OSError):
-                os.unlink(temporary)
-        raise _world(e, path, "write") from None
-
-
-def _world(e: OSError, path: Path, what: str) -> WorldError:
-    reasons = {
-        errno.ENOSPC: ("the disk is full", "Make room, or save somewhere else"),
-        errno.EDQUOT: ("your share of the disk is full", "Make room, or save somewhere else"),
-        errno.EACCES: ("there is no permission", "Choose a folder that is yours"),
-        errno.EPERM: ("there is no permission", "Choose a folder that is yours"),
-        errno.EROFS: ("the disk is read-only", "Choose another disk"),
-        errno.ENOENT: ("there is no such file or folder", "Check the name, or make the folder"),
-        errno.ENOTDIR: ("its folder is not a folder", "Check the name"),
-        errno.EISDIR: ("it is a folder", "Give a file name"),
-        errno.ENAMETOOLONG: ("its name is too long", "Give a shorter name"),
-    }
-    why, remedy = reasons.get(e.errno or 0, (e.strerror or str(e), "Try another folder"))
-    return WorldError(f"Cannot {what} {path}: {why}", remedy)
+def _leads_to_its_like(path: Path) -> bool:
+    if not path.is_symlink():
+        return False
+    real = Path(os.path.realpath(path))
+    if real.suffix == path.suffix and real.is_file():
+        return True
+    raise WorldError(
+        f"{path.name} is a link to {real}, which is no {path.suffix} file", "Save it under another name"
+    )

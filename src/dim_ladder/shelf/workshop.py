@@ -6,7 +6,8 @@ import contextlib
 from importlib import resources
 from pathlib import Path
 
-from dim_ladder.shelf.files import SUFFIX, write_atomic
+from dim_ladder.base.disk import write_whole
+from dim_ladder.shelf.files import SUFFIX
 
 FIRST = "tern-ladder"
 
@@ -36,5 +37,5 @@ def make_demo(folder: Path, *, fresh: bool = False) -> Path:
     for name, text in demo_texts().items():
         path = folder / name
         if fresh or not path.exists():
-            write_atomic(path, text)
+            write_whole(path, text)
     return folder / f"{FIRST}{SUFFIX}"

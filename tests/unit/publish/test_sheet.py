@@ -145,11 +145,11 @@ def test_the_page_refers_to_nothing_outside_itself(page):
 
 
 def test_the_document_comes_out_of_the_page_unchanged(page, document):
-    assert read_document_text(embedded_document(page.read_text("utf-8"))) == document
+    assert read_document_text(embedded_document([page.read_bytes()])) == document
     with pytest.raises(InputError, match="carries no Dim Ladder document"):
-        embedded_document("<html></html>")
+        embedded_document([b"<html></html>"])
     with pytest.raises(InputError, match="damaged"):
-        embedded_document('<script type="application/x-dim-ladder-document">abc</script>')
+        embedded_document([b'<script type="application/x-dim-ladder-document">abc</script>'])
 
 
 @pytest.fixture(scope="module")

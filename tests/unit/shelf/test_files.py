@@ -7,6 +7,7 @@ from pathlib import Path
 import pytest
 
 from dim_ladder.base import InputError, WorldError
+from dim_ladder.base.disk import write_whole
 from dim_ladder.calibrate import Reading, Tie
 from dim_ladder.notation import parse_strict
 from dim_ladder.scale import Plan
@@ -16,7 +17,6 @@ from dim_ladder.shelf import (
     read_document,
     read_document_text,
     save_document,
-    write_atomic,
 )
 from dim_ladder.shelf.workshop import demo_texts, make_demo, weaves_in
 from helpers.ties import tie
@@ -134,7 +134,7 @@ def test_a_failing_write_leaves_the_old_file_and_no_litter(tmp_path, monkeypatch
 
     monkeypatch.setattr(os, where, fail)
     with pytest.raises(WorldError, match=words) as e:
-        write_atomic(path, "new")
+        write_whole(path, "new")
     assert e.value.hint
     monkeypatch.undo()
     assert path.read_text("utf-8") == "old"
@@ -143,7 +143,7 @@ def test_a_failing_write_leaves_the_old_file_and_no_litter(tmp_path, monkeypatch
 
 def test_writing_into_nothing_says_so(tmp_path):
     with pytest.raises(WorldError, match="no such file or folder"):
-        write_atomic(tmp_path / "no" / "a.dimladder", "x")
+        write_whole(tmp_path / "no" / "a.dimladder", "x")
 
 
 def test_the_demo_workshop_is_made_and_kept(tmp_path):

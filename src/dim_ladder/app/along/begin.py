@@ -5,9 +5,10 @@ from __future__ import annotations
 from functools import partial
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QPushButton, QSpinBox, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QSpinBox, QVBoxLayout, QWidget
 
 from dim_ladder.app.fields import clear
+from dim_ladder.app.labels import Label
 from dim_ladder.app.painting import PictureView
 from dim_ladder.app.session import Session
 from dim_ladder.app.theme import sized, theme
@@ -37,9 +38,8 @@ class BeginPage(QWidget):
         across.addLayout(self._layout, 3)
         across.addWidget(self.picture, 2)
         self._layout.setSpacing(14)
-        self.words = QLabel()
+        self.words = Label()
         self.words.setWordWrap(True)
-        self.words.setTextFormat(Qt.TextFormat.PlainText)
 
     def say(self, text: str) -> None:
         self.words.setText(text)
@@ -57,14 +57,12 @@ class BeginPage(QWidget):
         unit = [i for i, r in enumerate(shown.steps) if r.op.section == session.section and r.hops]
         if unit:
             self.picture.show_later(partial(diagram, shown, unit[0], min(unit[-1], unit[0] + 7), theme().pen))
-        title = QLabel(f"Tie {weave.name} along")
+        title = Label(f"Tie {weave.name} along")
         title.setFont(sized(2.2, True))
-        title.setTextFormat(Qt.TextFormat.PlainText)
         self._layout.addStretch(1)
         self._layout.addWidget(title)
-        self.words = QLabel()
+        self.words = Label()
         self.words.setWordWrap(True)
-        self.words.setTextFormat(Qt.TextFormat.PlainText)
         self.words.setFont(sized(1.3))
         self.words.setText(
             "The weave has been changed since it was last tied along, so it begins anew."
@@ -87,7 +85,7 @@ class BeginPage(QWidget):
         self.counts = {}
         planned = _planned(session)
         for row, section in enumerate(s for s in weave.sections if asked(s)):
-            label = QLabel(f"units of {section.name}")
+            label = Label(f"units of {section.name}")
             label.setFont(sized(1.3))
             spin = QSpinBox()
             spin.setRange(1, 1000)

@@ -6,10 +6,11 @@ from collections.abc import Callable
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QVBoxLayout, QWidget
 
 from dim_ladder.app.along.pictures import work_picture
 from dim_ladder.app.fields import clear
+from dim_ladder.app.labels import Label
 from dim_ladder.app.painting import PictureView
 from dim_ladder.app.theme import sized, theme
 from dim_ladder.commands.tying import Beat
@@ -28,7 +29,7 @@ class _Choice(QFrame):
         self.setObjectName("choice")
         self.setAccessibleName(words)
         self.view = PictureView(2.0)
-        label = QLabel(words)
+        label = Label(words)
         label.setFont(sized(1.3, True))
         label.setAlignment(Qt.AlignmentFlag.AlignCenter)
         layout = QVBoxLayout(self)
@@ -59,9 +60,9 @@ class Nearby(QWidget):
         self._trace: Trace | None = None
         self.at = 0
         self.choices: list[_Choice] = []
-        title = QLabel("Which of these is in your hand?")
+        title = Label("Which of these is in your hand?")
         title.setFont(sized(2.0, True))
-        hint = QLabel(
+        hint = Label(
             "Left and right to look further, Return or a click to take it, Esc back to where you were"
         )
         hint.setObjectName("quiet")

@@ -8,7 +8,7 @@ from functools import partial
 
 from PySide6.QtCore import QSize, Qt, Signal
 from PySide6.QtGui import QCloseEvent, QKeyEvent, QMouseEvent, QResizeEvent
-from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QStackedLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QStackedLayout, QVBoxLayout, QWidget
 
 from dim_ladder.app.along.begin import BeginPage
 from dim_ladder.app.along.clock import Clock, clock_words
@@ -16,6 +16,7 @@ from dim_ladder.app.along.nearby import Nearby
 from dim_ladder.app.along.pictures import beat_picture
 from dim_ladder.app.along.progress import CordProgress
 from dim_ladder.app.along.store import Store
+from dim_ladder.app.labels import Label
 from dim_ladder.app.look.gallery import Gallery
 from dim_ladder.app.look.tightener import content_of
 from dim_ladder.app.painting import PictureView
@@ -71,16 +72,12 @@ class Along(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMinimumSize(900, 600)
 
-        self.section, self.knot, self.time = QLabel(), QLabel(), QLabel()
-        self.side, self.unit, self.step, self.tape = QLabel(), QLabel(), QLabel(), QLabel()
-        self.sentence, self.check, self.hint = QLabel(), QLabel(), QLabel(HINT)
+        self.section, self.knot, self.time = Label(), Label(), Label()
+        self.side, self.unit, self.step, self.tape = Label(), Label(), Label(), Label()
+        self.sentence, self.check, self.hint = Label(), Label(), Label(HINT)
         self.time.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         for label in (self.sentence, self.check, self.knot, self.tape, self.hint):
             label.setWordWrap(True)
-        for label in (
-            self.section, self.knot, self.time, self.side, self.unit, self.step, self.tape, self.sentence, self.check,
-        ):  # fmt: skip
-            label.setTextFormat(Qt.TextFormat.PlainText)
         self.unit.setAccessibleName("Unit")
         self.hint.setObjectName("quiet")
         self.check.setObjectName("problem")
@@ -123,7 +120,7 @@ class Along(QWidget):
         self.wrong = QWidget()
         wrong = QVBoxLayout(self.wrong)
         wrong.setContentsMargins(32, 24, 32, 16)
-        title, back = QLabel("Does it look like one of these?"), QLabel("Any key goes back to the step")
+        title, back = Label("Does it look like one of these?"), Label("Any key goes back to the step")
         title.setFont(sized(2.0, True))
         back.setFont(sized(1.2))
         back.setObjectName("quiet")

@@ -6,10 +6,12 @@ import contextlib
 import hashlib
 from pathlib import Path
 
-from dim_ladder.base import WorldError
+from dim_ladder.base import DimLadderError
+from dim_ladder.base.disk import make_folder, read_text, write_whole
 from dim_ladder.base.state import state_folder
 from dim_ladder.commands.tying import Tying, read_tying
-from dim_ladder.shelf import write_atomic
+
+MOST = 2_000_000  # bytes
 
 
 class Store:
@@ -21,16 +23,16 @@ class Store:
 
     def load(self) -> Tying | None:
         try:
-            return read_tying(self._path.read_text(encoding="utf-8"))
-        except (OSError, UnicodeDecodeError):
+            return read_tying(read_text(self._path, MOST, "a place in tying"))
+        except DimLadderError:
             return None
 
     def keep(self, tying: Tying) -> str:
         """Write it; what went wrong, else "". Tying goes on either way."""
         try:
-            self._path.parent.mkdir(parents=True, exist_ok=True)
-            write_atomic(self._path, tying.model_dump_json())
-        except (OSError, WorldError) as e:
+            make_folder(self._path.parent)
+            write_whole(self._path, tying.model_dump_json(), follow=True)
+        except DimLadderError as e:
             return f"How far you are cannot be kept: {e}. It will be lost if the program ends"
         return ""
 

@@ -19,9 +19,11 @@ from PySide6.QtWidgets import (
 
 from dim_ladder.app.cut.drawing import CutDrawing, sentence
 from dim_ladder.app.fields import Field, clear, length_field
+from dim_ladder.app.labels import Label
 from dim_ladder.app.painting import paint_shapes
 from dim_ladder.app.session import Session
 from dim_ladder.app.theme import sized, theme
+from dim_ladder.app.typing import keep_typing
 from dim_ladder.base import InputError, format_length
 from dim_ladder.commands import SetPlan
 from dim_ladder.library import FASTENINGS
@@ -89,10 +91,9 @@ class CutScreen(QWidget):
         super().__init__(parent)
         self._session = session
         self.piece: Piece | None = None
-        self.headline = QLabel()
+        self.headline = Label()
         self.headline.setFont(sized(1.35, True))
         self.headline.setWordWrap(True)
-        self.headline.setTextFormat(Qt.TextFormat.PlainText)
         self.headline.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         self.size_field = length_field("size", width=110)
         self.loop = SizeLoop(self.size_field)
@@ -118,12 +119,13 @@ class CutScreen(QWidget):
         self.risk.activated.connect(lambda: self._change(risk=float(self.risk.currentData())))
         self.size_field.editingFinished.connect(self._sized)
         self.ease.editingFinished.connect(self._eased)
+        keep_typing(session, self.size_field, "size")
+        keep_typing(session, self.ease, "ease")
         for field in (self.size_field, self.ease):
             field.refused.connect(session.said)
-        self.why = QLabel()
+        self.why = Label()
         self.why.setObjectName("quiet")
         self.why.setWordWrap(True)
-        self.why.setTextFormat(Qt.TextFormat.PlainText)
         self.options = QVBoxLayout()
         self.options.setSpacing(6)
         self.drawing = CutDrawing()
@@ -141,17 +143,17 @@ class CutScreen(QWidget):
         kind.addWidget(self.length)
         kind.addStretch(1)
         form.addLayout(kind, 0, 0, 1, 2)
-        self._ease_label = QLabel("ease")
+        self._ease_label = Label("ease")
         form.addWidget(self._ease_label, 1, 0)
         form.addWidget(self.ease, 1, 1, Qt.AlignmentFlag.AlignLeft)
-        form.addWidget(QLabel("fastening"), 2, 0)
+        form.addWidget(Label("fastening"), 2, 0)
         form.addWidget(self.fastening, 2, 1)
-        form.addWidget(QLabel("may run short"), 3, 0)
+        form.addWidget(Label("may run short"), 3, 0)
         form.addWidget(self.risk, 3, 1, Qt.AlignmentFlag.AlignLeft)
         form.setColumnStretch(1, 1)
         form.setRowStretch(4, 1)
         units = QVBoxLayout()
-        title = QLabel("Whole units")
+        title = Label("Whole units")
         title.setFont(sized(1.0, True))
         units.addWidget(title)
         units.addLayout(self.options)
@@ -161,7 +163,7 @@ class CutScreen(QWidget):
         middle.addWidget(self.loop, 4)
         middle.addLayout(form, 4)
         middle.addLayout(units, 4)
-        cuts = QLabel("Cuts")
+        cuts = Label("Cuts")
         cuts.setFont(sized(1.0, True))
         page = QWidget()
         layout = QVBoxLayout(page)
@@ -260,10 +262,9 @@ class CutScreen(QWidget):
                 line.setSpacing(8)
                 field = length_field(f"another cut of {cord}", optional=True, width=90, hint="length")
                 field.textChanged.connect(self._answer)
-                said = QLabel("")
+                said = Label("")
                 said.setObjectName("quiet")
-                said.setTextFormat(Qt.TextFormat.PlainText)
-                line.addWidget(QLabel(f"If you cut {cord} to"))
+                line.addWidget(Label(f"If you cut {cord} to"))
                 line.addWidget(field)
                 line.addWidget(said, 1)
                 self.asks.addWidget(row)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from html import escape
 
 from PySide6.QtCore import QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QResizeEvent
@@ -33,7 +34,7 @@ class Card(QAbstractButton):
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setFixedSize(size)
         self.setAccessibleName(f"{text}: {note}" if note else text)
-        self.setToolTip(note)
+        self.setToolTip(escape(note))
 
     def sizeHint(self) -> QSize:
         return self._size

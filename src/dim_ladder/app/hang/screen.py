@@ -10,7 +10,6 @@ from PySide6.QtGui import QColor
 from PySide6.QtWidgets import (
     QColorDialog,
     QHBoxLayout,
-    QLabel,
     QPushButton,
     QScrollArea,
     QVBoxLayout,
@@ -20,6 +19,7 @@ from PySide6.QtWidgets import (
 from dim_ladder.app.fields import clear
 from dim_ladder.app.hang.cards import Cards
 from dim_ladder.app.hang.cords import CordRow
+from dim_ladder.app.labels import Label
 from dim_ladder.app.painting import PictureView
 from dim_ladder.app.session import Session
 from dim_ladder.app.theme import sized, theme
@@ -81,9 +81,8 @@ class HangScreen(QWidget):
 
         self.picture = PictureView(2.0)
         self.picture.setAccessibleName("How the cords hang")
-        self.words = QLabel()
+        self.words = Label()
         self.words.setWordWrap(True)
-        self.words.setTextFormat(Qt.TextFormat.PlainText)
         self._cords = QVBoxLayout()
         self._cords.setSpacing(4)
         self.more = QPushButton("One cord more")
@@ -100,7 +99,7 @@ class HangScreen(QWidget):
         for title, widget in (
             ("The cords hang on", self.on), ("from left to right", self.order), ("the work begins with", self.start), ("and in the end they are made fast", self.finish),
         ):  # fmt: skip
-            head = QLabel(title)
+            head = Label(title)
             head.setFont(sized(1.08, True))
             form.addWidget(head)
             form.addWidget(widget)
@@ -116,7 +115,7 @@ class HangScreen(QWidget):
         side = QVBoxLayout(right)
         side.setContentsMargins(16, 18, 24, 18)
         side.setSpacing(10)
-        cords_head = QLabel("The cords")
+        cords_head = Label("The cords")
         cords_head.setFont(sized(1.08, True))
         side.addWidget(cords_head)
         side.addLayout(self._cords)

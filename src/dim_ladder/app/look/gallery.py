@@ -8,9 +8,9 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from functools import partial
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QFrame, QGridLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QGridLayout, QScrollArea, QVBoxLayout, QWidget
 
+from dim_ladder.app.labels import Label
 from dim_ladder.app.look.faceview import FaceView
 from dim_ladder.app.look.shown import Shown, shown
 from dim_ladder.app.theme import sized
@@ -84,7 +84,7 @@ class Gallery(QScrollArea):
             ACROSS
         ):  # from the first card on as wide as with all: none is drawn anew for the next one
             self._grid.setColumnStretch(k, 1)
-        self.words = QLabel()
+        self.words = Label()
         self.words.setWordWrap(True)
         self.words.setFont(sized(letters))
         self._grid.addWidget(self.words, 0, 0, 1, ACROSS)
@@ -150,18 +150,17 @@ class Gallery(QScrollArea):
         view.setFixedHeight(TALL)
         self.views.append(view)
         layout.addWidget(view)
-        title = QLabel("As it should be" if card.slip is None else card.slip.name.capitalize())
+        title = Label("As it should be" if card.slip is None else card.slip.name.capitalize())
         title.setFont(sized(1.05 * self._letters, True))
         title.setWordWrap(True)
         layout.addWidget(title)
         if card.slip is not None:
-            tell, undo = QLabel(card.slip.tell), QLabel(card.slip.undo)
+            tell, undo = Label(card.slip.tell), Label(card.slip.undo)
             if card.slip.falls:
                 tell.setObjectName("problem")
             undo.setObjectName("quiet")
             for label in (tell, undo):
                 label.setWordWrap(True)
-                label.setTextFormat(Qt.TextFormat.PlainText)
                 label.setFont(sized(self._letters))
                 layout.addWidget(label)
         layout.addStretch(1)

@@ -18,6 +18,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from dim_ladder.app.labels import Label
 from dim_ladder.app.look.faceview import FaceView
 from dim_ladder.app.look.gallery import Gallery
 from dim_ladder.app.look.shown import Shown, pieces_of, shown, shown_whole, units_for
@@ -78,7 +79,7 @@ class LookScreen(QWidget):
         self.refresh()
 
     def _lay_out(self) -> None:
-        self.title, self.words, self.honest, self.kept_words = QLabel(), QLabel(), QLabel(), QLabel()
+        self.title, self.words, self.honest, self.kept_words = Label(), Label(), Label(), Label()
         self.title.setFont(sized(1.3, True))
         self.honest.setObjectName("quiet")
         self.kept_words.setObjectName("quiet")
@@ -88,7 +89,6 @@ class LookScreen(QWidget):
         self.contacts.setAccessibleName("Which cords press on which")
         for label in (self.title, self.words, self.honest, self.kept_words):
             label.setWordWrap(True)
-            label.setTextFormat(Qt.TextFormat.PlainText)
             label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
             label.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.stop_button = QPushButton("Stop")
@@ -120,7 +120,7 @@ class LookScreen(QWidget):
         grid.setHorizontalSpacing(10)
         self.heads: list[QLabel] = []
         for k, (head, view) in enumerate((("kept", self.kept_view), *self.views.items())):
-            label = QLabel(head)
+            label = Label(head)
             label.setObjectName("quiet")
             label.setAlignment(Qt.AlignmentFlag.AlignCenter)
             self.heads.append(label)

@@ -10,7 +10,6 @@ from PySide6.QtGui import QIcon, QKeyEvent, QPainter, QPixmap
 from PySide6.QtWidgets import (
     QDialog,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QListWidget,
     QListWidgetItem,
@@ -20,6 +19,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from dim_ladder.app.labels import Label
 from dim_ladder.app.painting import PictureView, paint_picture
 from dim_ladder.app.session import Session
 from dim_ladder.app.theme import mono, sized, theme
@@ -55,11 +55,10 @@ class KnotBook(QDialog):
         self.list.itemActivated.connect(lambda _: self.tie())
         self.picture = PictureView(1.6)
         self.picture.setAccessibleName("The knot, tied once")
-        self.title, self.words, self.line = QLabel(), QLabel(), QLabel()
+        self.title, self.words, self.line = Label(), Label(), Label()
         self.title.setFont(sized(1.3, True))
         self.line.setFont(mono(0.95))
         for label in (self.title, self.words, self.line):
-            label.setTextFormat(Qt.TextFormat.PlainText)
             label.setWordWrap(True)
         self.first = QSpinBox()
         self.first.setRange(1, max(self._tails, 1))
@@ -70,7 +69,7 @@ class KnotBook(QDialog):
         self.button.setDefault(True)
         self.button.clicked.connect(self.tie)
         place = QHBoxLayout()
-        place.addWidget(QLabel("from place"))
+        place.addWidget(Label("from place"))
         place.addWidget(self.first)
         place.addWidget(self.line, 1)
         place.addWidget(self.button)

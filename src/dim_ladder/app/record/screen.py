@@ -7,7 +7,6 @@ from functools import partial
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QHBoxLayout,
-    QLabel,
     QPushButton,
     QSizePolicy,
     QSplitter,
@@ -17,6 +16,7 @@ from PySide6.QtWidgets import (
 )
 
 from dim_ladder.app.icons import icon
+from dim_ladder.app.labels import Label
 from dim_ladder.app.record.board import Board
 from dim_ladder.app.record.script import ScriptPane
 from dim_ladder.app.record.step import StepPanel
@@ -40,7 +40,7 @@ class RecordScreen(QWidget):
         self.board = Board(session)
         self.script = ScriptPane(session)
         self.step = StepPanel(session)
-        self.prompt = QLabel()
+        self.prompt = Label()
         self.prompt.setFont(sized(1.02))
         self.prompt.setWordWrap(True)
         self.prompt.setMinimumHeight(44)

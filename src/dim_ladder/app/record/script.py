@@ -106,6 +106,7 @@ class ScriptPane(QPlainTextEdit):
     def _typed(self) -> None:
         if not self._filling:
             self._timer.start()
+            self._session.custody.keeper.typed(self.toPlainText())
 
     # -- help while typing ---------------------------------------------------------------------------
 
@@ -228,6 +229,7 @@ class ScriptPane(QPlainTextEdit):
             self._theme = theme()
             self._colours.rehighlight()
         document = self._session.document
+        self.setReadOnly(self._session.custody.paper.read_only)
         text = document.draft or document.script
         own = self.toPlainText()
         self._mark(parse(document.draft).problems if document.draft else ())

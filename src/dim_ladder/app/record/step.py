@@ -5,8 +5,9 @@ from __future__ import annotations
 from functools import partial
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QFrame, QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QVBoxLayout, QWidget
 
+from dim_ladder.app.labels import Label
 from dim_ladder.app.painting import PictureView
 from dim_ladder.app.record.lying import Lying
 from dim_ladder.app.record.tightside import TightSide
@@ -36,24 +37,22 @@ class StepPanel(QFrame):
         self.setMinimumWidth(220)
         self._problems: tuple[Problem, ...] = ()
         self._lying = Lying(session.jobs, self, "lying-step", self.refresh)
-        self.title = QLabel()
+        self.title = Label()
         self.title.setFont(sized(1.15, True))
-        self.sentence = QLabel()
-        self.sentence.setTextFormat(Qt.TextFormat.PlainText)
+        self.sentence = Label()
         self.picture = PictureView(1.15)
         self.picture.setAccessibleName("Picture of the step")
-        self.caution = QLabel()
+        self.caution = Label()
         self.caution.setObjectName("problem")
-        self.turning = QLabel()
-        self.notes = QLabel()
-        self.problems = QLabel()
+        self.turning = Label()
+        self.notes = Label()
+        self.problems = Label()
         self.problems.setObjectName("problem")
         layout = QVBoxLayout(self)
         layout.setContentsMargins(20, 16, 16, 16)
         layout.setSpacing(10)
         for label in (self.title, self.sentence, self.caution, self.turning, self.notes, self.problems):
             label.setWordWrap(True)
-            label.setTextFormat(Qt.TextFormat.PlainText)
             label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
             label.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         layout.addWidget(self.title)

@@ -6,8 +6,9 @@ from collections.abc import Iterator
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QHideEvent, QMouseEvent, QShowEvent
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
+from dim_ladder.app.labels import Label
 from dim_ladder.app.look.faceview import FaceView
 from dim_ladder.app.look.shown import shown, units_for
 from dim_ladder.app.look.tightener import Tightener
@@ -37,7 +38,7 @@ class TightSide(QWidget):
         self.views = {
             s: FaceView(session.jobs, f"side-{s}", f"Pulled tight, {s}", 16.0) for s in ("front", "back")
         }
-        self.words = QLabel()
+        self.words = Label()
         self.words.setObjectName("quiet")
         self.words.setWordWrap(True)
         row = QHBoxLayout()

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSlider, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSlider, QWidget
 
+from dim_ladder.app.labels import Label
 from dim_ladder.app.record.player import Player
 from dim_ladder.app.session import Session
 from dim_ladder.commands import ACTIONS
@@ -28,7 +29,7 @@ class Transport(QWidget):
         self.slider.setAccessibleName("Moment of the playback")
         self.slider.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.slider.sliderMoved.connect(lambda v: player.seek(v / PER_STEP))
-        self.words = QLabel()
+        self.words = Label()
         self.words.setObjectName("quiet")
         row = QHBoxLayout(self)
         row.setContentsMargins(12, 0, 12, 8)

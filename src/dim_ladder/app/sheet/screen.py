@@ -14,7 +14,6 @@ from PySide6.QtWidgets import (
     QFileDialog,
     QFrame,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QPushButton,
     QScrollArea,
@@ -22,9 +21,11 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from dim_ladder.app.labels import Label
 from dim_ladder.app.session import Session
 from dim_ladder.app.sheet.pages import PagesView
 from dim_ladder.app.theme import sized
+from dim_ladder.app.typing import keep_typing
 from dim_ladder.base import DimLadderError, InputError, format_length, read_length
 from dim_ladder.calibrate import Calibration
 from dim_ladder.commands import SetSheet
@@ -54,10 +55,9 @@ class SheetScreen(QWidget):
         self.pdf = b""
         self.view = PagesView(self)
         self.view.setAccessibleName("Preview of the sheet")
-        self.trouble = QLabel()
+        self.trouble = Label()
         self.trouble.setObjectName("problem")
         self.trouble.setWordWrap(True)
-        self.trouble.setTextFormat(Qt.TextFormat.PlainText)
         self.trouble.hide()
         left = QVBoxLayout()
         left.setContentsMargins(0, 0, 0, 0)
@@ -68,7 +68,7 @@ class SheetScreen(QWidget):
         side = QVBoxLayout(panel)
         side.setContentsMargins(20, 16, 16, 16)
         side.setSpacing(8)
-        title = QLabel("The sheet")
+        title = Label("The sheet")
         title.setFont(sized(1.15, True))
         side.addWidget(title)
         self.voices = self._choice(side, "Words", VOICES, "vocabulary")
@@ -76,18 +76,20 @@ class SheetScreen(QWidget):
         self.units = self._choice(side, "Lengths", UNITS, "units")
         self.texts: dict[str, QLineEdit] = {}
         for key, words in TEXTS:
-            side.addWidget(QLabel(words))
+            side.addWidget(Label(words))
             edit = QLineEdit()
             edit.setAccessibleName(words)
             edit.setMaxLength(1000 if key in ("purpose", "care") else 32 if key == "date" else 200)
             edit.editingFinished.connect(partial(self._text, key))
+            keep_typing(session, edit, f"sheet {key}")
             self.texts[key] = edit
             side.addWidget(edit)
-        side.addWidget(QLabel("Sizes"))
+        side.addWidget(Label("Sizes"))
         self.sizes = QLineEdit()
         self.sizes.setAccessibleName("Sizes")
         self.sizes.setToolTip("Names and sizes, such as: S 15 cm, M 17 cm, L 19 cm")
         self.sizes.editingFinished.connect(self._sizes)
+        keep_typing(session, self.sizes, "sheet sizes")
         side.addWidget(self.sizes)
         side.addStretch(1)
         self.publish_button = QPushButton("Publish…")
@@ -125,7 +127,7 @@ class SheetScreen(QWidget):
     def _choice(
         self, side: QVBoxLayout, words: str, options: tuple[tuple[str, str], ...], key: str
     ) -> QButtonGroup:
-        side.addWidget(QLabel(words))
+        side.addWidget(Label(words))
         group = QButtonGroup(self)
         row = QVBoxLayout()
         row.setSpacing(4)

@@ -11,7 +11,6 @@ from PySide6.QtWidgets import (
     QAbstractItemView,
     QFileDialog,
     QHBoxLayout,
-    QLabel,
     QPushButton,
     QSizePolicy,
     QStackedWidget,
@@ -21,12 +20,13 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from dim_ladder.app.labels import Label
 from dim_ladder.app.painting import paint_picture
 from dim_ladder.app.theme import mono, theme
+from dim_ladder.base.disk import write_whole
 from dim_ladder.calibrate.charts import Chart, Spot
 from dim_ladder.publish.raster import to_png
 from dim_ladder.publish.svg import to_svg
-from dim_ladder.shelf import write_atomic
 
 NEAR = 16.0  # pixels
 LARGEST = 1.3
@@ -133,8 +133,7 @@ class ChartBox(QWidget):
         self.stack = QStackedWidget()
         self.stack.addWidget(self.view)
         self.stack.addWidget(self.table)
-        self.words = QLabel("")
-        self.words.setTextFormat(Qt.TextFormat.PlainText)
+        self.words = Label("")
         self.words.setObjectName("quiet")
         self.as_table = QPushButton("table")
         self.as_table.setObjectName("plain")
@@ -189,5 +188,5 @@ class ChartBox(QWidget):
         if self._chart is None:
             return
         picture = self._chart.picture
-        write_atomic(path, to_png(picture) if path.suffix.lower() == ".png" else to_svg(picture))
+        write_whole(path, to_png(picture) if path.suffix.lower() == ".png" else to_svg(picture))
         self._say(f"The chart is in {path}")

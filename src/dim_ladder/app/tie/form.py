@@ -14,7 +14,6 @@ from PySide6.QtWidgets import (
     QFileDialog,
     QGridLayout,
     QHBoxLayout,
-    QLabel,
     QLayout,
     QLineEdit,
     QPushButton,
@@ -23,9 +22,11 @@ from PySide6.QtWidgets import (
 )
 
 from dim_ladder.app.fields import Field, clear, length_field, read_count, read_minutes
+from dim_ladder.app.labels import Label
 from dim_ladder.app.session import Session
 from dim_ladder.app.theme import sized
 from dim_ladder.app.tie.reading import Asked, Swatch, quiet, read_left
+from dim_ladder.app.tie.state import NAME, FormState, read_state
 from dim_ladder.calibrate import Reading, Tie
 from dim_ladder.notation import working_ends
 from dim_ladder.trace.ends import letter
@@ -54,27 +55,80 @@ class TieForm(QWidget):
         self._layout.setContentsMargins(18, 20, 8, 12)
         self._layout.setSpacing(12)
 
+        session.switched.connect(self.switch)
+        session.closing.connect(self._nothing_of_another)
+
+    # -- belonging to its weave ----------------------------------------------------------------------
+
+    def state(self) -> FormState:
+        """What is half filled in."""
+        return FormState(
+            everything=self._all,
+            apart=self._ways,
+            readings={" ".join(line.ends): (line.cut.text(), line.left.text()) for line in self.lines},
+            texts=self._texts(),
+            tension=self.tension_text(),
+            changing=self._base.id if self._base else "",
+            photos=self.photos,
+        )
+
+    def _keep(self) -> None:
+        """With every key."""
+        state = self.state()
+        self._session.custody.keeper.form(NAME, "" if state.empty else state.model_dump_json())
+
+    def _nothing_of_another(self) -> None:
+        """The weave is left: nothing of it stays in the form (it is kept with the weave)."""
+        self._shape = self._base = None
+        self.lines, self.counts, self.photos, self._ways = [], {}, (), {}
+
+    def switch(self) -> None:
+        """Another weave is open: what was half filled in there is back."""
+        state = read_state(self._session.custody.keeper.forms.get(NAME, ""))
+        self._nothing_of_another()
+        self._all, self._ways, self.photos = state.everything, dict(state.apart), state.photos
+        self._base = next((t for t in self._session.document.ties if t.id == state.changing), None)
+        self._shape = self._of_weave()
+        self.build()
+        self._put_state(state)
+
+    def _put_state(self, state: FormState) -> None:
+        for line in self.lines:
+            cut, left = state.readings.get(" ".join(line.ends), ("", ""))
+            line.cut.put(cut)
+            line.left.put(left)
+        for field in (*self.counts.values(), self.length, self.thickness, self.width_field, self.minutes):
+            field.put(state.texts.get(field.accessibleName(), ""))
+        for edit in (self.who, self.lot, self.note):
+            edit.setText(state.texts.get(edit.accessibleName(), ""))
+        for button in self.tension.buttons():
+            button.setChecked(button.text() == state.tension)
+        self.edited.emit()
+
     # -- building ----------------------------------------------------------------------------------
 
     def refresh(self) -> None:
         """Ask for what the weave has now."""
-        weave = self._session.weave
-        shape = (
-            working_ends(weave),
-            tuple((c.name, c.colour) for c in weave.cords),
-            tuple((s.name, s.kind, bool(s.items)) for s in weave.sections),
-        )
+        shape = self._of_weave()
         if shape != self._shape:
             self._shape = shape
             self._base = None
             self.build()
+
+    def _of_weave(self) -> object:
+        weave = self._session.weave
+        return (
+            working_ends(weave),
+            tuple((c.name, c.colour) for c in weave.cords),
+            tuple((s.name, s.kind, bool(s.items)) for s in weave.sections),
+        )
 
     def build(self) -> None:
         kept = {line.ends: (line.cut.text(), line.left.text()) for line in self.lines}
         texts = self._texts()
         clear(self._layout)
         self.lines, self.counts = [], {}
-        head = QLabel(f"Change {self._base.id}" if self._base else "A test tie")
+        head = Label(f"Change {self._base.id}" if self._base else "A test tie")
         head.setFont(sized(1.5, True))
         self._layout.addWidget(head)
         self._layout.addWidget(
@@ -104,7 +158,7 @@ class TieForm(QWidget):
         grid.setHorizontalSpacing(7)
         grid.setVerticalSpacing(7)
         grid.setColumnStretch(4, 1)
-        title = QLabel("Before you tie")
+        title = Label("Before you tie")
         title.setFont(sized(1.0, True))
         grid.addWidget(title, 0, 0, 1, 2)
         grid.addWidget(quiet("cut", Qt.AlignmentFlag.AlignRight), 0, 2)
@@ -143,7 +197,7 @@ class TieForm(QWidget):
         for field, text in zip((cut, left), kept.get(ends, ("", "")), strict=True):
             field.put(text)
             self._watch(field)
-        grid.addWidget(QLabel(words), row, 1)
+        grid.addWidget(Label(words), row, 1)
         grid.addWidget(cut, row, 2)
         grid.addWidget(left, row, 3)
         self.lines.append(Asked(ends, cut, left))
@@ -163,13 +217,13 @@ class TieForm(QWidget):
         grid.setHorizontalSpacing(10)
         grid.setVerticalSpacing(6)
         grid.setColumnStretch(3, 1)
-        title = QLabel("What you tied")
+        title = Label("What you tied")
         title.setFont(sized(1.0, True))
         grid.addWidget(title, 0, 0, 1, 2)
         self._row = 1
 
         def add(words: str, widget: QWidget | QLayout, *, wide: bool = False) -> None:
-            grid.addWidget(QLabel(words), self._row, 0)
+            grid.addWidget(Label(words), self._row, 0)
             if isinstance(widget, QLayout):
                 grid.addLayout(widget, self._row, 1, 1, 3)
             else:
@@ -211,6 +265,7 @@ class TieForm(QWidget):
             line.setPlaceholderText(hint)
             line.setAccessibleName(name)
             line.setText(texts.get(name, ""))
+            line.textEdited.connect(self._keep)
         about.addWidget(self.who)
         about.addWidget(self.lot)
         add("by, from", about)
@@ -250,6 +305,7 @@ class TieForm(QWidget):
             button = QPushButton(name)
             button.setCheckable(True)
             button.setChecked(name == before)
+            button.clicked.connect(self._keep)
             self.tension.addButton(button)
             row.addWidget(button)
         row.addStretch(1)
@@ -264,6 +320,7 @@ class TieForm(QWidget):
 
     def _watch(self, field: Field) -> None:
         field.taken.connect(self.edited)
+        field.textChanged.connect(self._keep)
         field.refused.connect(self._session.said)
 
     # -- which ends go into one reading -------------------------------------------------------------
@@ -298,10 +355,12 @@ class TieForm(QWidget):
     def _toggle_cord(self, cord: str, _checked: bool = False) -> None:
         self._ways[cord] = "together" if self._is_apart(cord) else "apart"
         self.build()
+        self._keep()
 
     def _toggle_all(self, _checked: bool = False) -> None:
         self._all = not self._all
         self.build()
+        self._keep()
 
     # -- what it holds -----------------------------------------------------------------------------
 
@@ -394,6 +453,7 @@ class TieForm(QWidget):
             edit.setText(text)
         for button in self.tension.buttons():
             button.setChecked(button.text() == tie.tension)
+        self._keep()
 
     def leave(self, _checked: bool = False) -> None:
         """A new tie is asked for again."""
@@ -403,6 +463,7 @@ class TieForm(QWidget):
             field.put("")
         self.note.clear()
         self.build()
+        self._keep()
         self.left_off.emit()
 
     def after_log(self) -> None:
@@ -417,6 +478,7 @@ class TieForm(QWidget):
         self.note.clear()
         self.photos = ()
         self._photos_button.setText("name a file…")
+        self._keep()
 
     def fill(self, tie: Tie) -> None:
         """What is known of a tie already, as from tying along: counts and minutes. Readings are still to be taken."""
@@ -427,6 +489,7 @@ class TieForm(QWidget):
             self.minutes.put(f"{tie.minutes:.10g}")
         if tie.note and not self.note.text():
             self.note.setText(tie.note)
+        self._keep()
         empty = (line.cut if line.cut.value is None else line.left for line in self.lines)
         next(empty, self.length).setFocus()
 
@@ -445,3 +508,4 @@ class TieForm(QWidget):
         named = [p.name if home and p.parent == home else str(p) for p in paths]
         self.photos = tuple(dict.fromkeys([*self.photos, *named]))[:40]
         self._photos_button.setText(f"{len(self.photos)} named")
+        self._keep()

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import partial
 
-from PySide6.QtCore import QObject, Qt, QTimer, Signal
+from PySide6.QtCore import QObject, QTimer, Signal
 from PySide6.QtWidgets import (
     QApplication,
     QComboBox,
@@ -18,6 +18,7 @@ from PySide6.QtWidgets import (
 )
 
 from dim_ladder.app.fields import Field, clear
+from dim_ladder.app.labels import Label
 from dim_ladder.app.session import Session
 from dim_ladder.app.theme import mono, sized
 from dim_ladder.app.tie.form import TieForm
@@ -66,7 +67,7 @@ class Instruments(QWidget):
         layout.setContentsMargins(18, 0, 8, 20)
         layout.setSpacing(6)
         head = QHBoxLayout()
-        title = QLabel("Instruments")
+        title = Label("Instruments")
         title.setFont(sized(1.0, True))
         self.choice = QComboBox()
         self.choice.setAccessibleName("Instrument to connect")
@@ -160,9 +161,8 @@ class Instruments(QWidget):
             line = QHBoxLayout(row)
             line.setContentsMargins(0, 0, 0, 0)
             line.setSpacing(6)
-            known.label = QLabel()
+            known.label = Label()
             known.label.setFont(mono(0.9))
-            known.label.setTextFormat(Qt.TextFormat.PlainText)
             line.addWidget(known.label, 1)
             line.addWidget(self._plain("let go", f"Disconnect {known.name}", partial(self.leave, known)))
             self.rows.addWidget(row)

@@ -6,9 +6,10 @@ from collections.abc import Callable
 from functools import partial
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from dim_ladder.app.fields import clear
+from dim_ladder.app.labels import Label
 from dim_ladder.app.theme import mono, sized, theme
 from dim_ladder.app.tie.chartview import ChartBox
 from dim_ladder.app.tie.reading import quiet
@@ -37,23 +38,20 @@ class Lessons(QWidget):
         """named : a text with ends as makers see them, by their letters."""
         super().__init__(parent)
         self._named = named
-        self.headline = QLabel()
+        self.headline = Label()
         self.headline.setFont(sized(1.15, True))
         self.headline.setWordWrap(True)
-        self.headline.setTextFormat(Qt.TextFormat.PlainText)
-        self.rates = QLabel()
+        self.rates = Label()
         self.rates.setTextFormat(Qt.TextFormat.RichText)
         self.rates.setWordWrap(True)
         self.rates.setAccessibleName("Cord per unit by role")
         self.cards = QVBoxLayout()
         self.cards.setSpacing(6)
-        self.advice = QLabel()
+        self.advice = Label()
         self.advice.setWordWrap(True)
-        self.advice.setTextFormat(Qt.TextFormat.PlainText)
         self.advice.setAccessibleName("What to tie next")
         self.notes = quiet("")
         self.notes.setWordWrap(True)
-        self.notes.setTextFormat(Qt.TextFormat.PlainText)
         self.chart = ChartBox(say, attempt, named)
         self.chart.view.chosen.connect(self._chosen)
         self.pills = QButtonGroup(self)
@@ -78,7 +76,7 @@ class Lessons(QWidget):
                 layout.addWidget(part)
             else:
                 layout.addLayout(part)
-        logged = QLabel("Logged")
+        logged = Label("Logged")
         logged.setFont(sized(1.0, True))
         layout.addWidget(logged)
         layout.addLayout(self.list)
@@ -156,9 +154,8 @@ class Lessons(QWidget):
         card.setObjectName("say")
         layout = QVBoxLayout(card)
         layout.setContentsMargins(12, 8, 12, 8)
-        text = QLabel(words)
+        text = Label(words)
         text.setWordWrap(True)
-        text.setTextFormat(Qt.TextFormat.PlainText)
         layout.addWidget(text)
         if misfit is not None:
             row = QHBoxLayout()
@@ -189,8 +186,7 @@ class Lessons(QWidget):
             line.setContentsMargins(0, 0, 0, 0)
             units = ", ".join(f"{n} × {s}" for s, n in tie.counts.items()) or "not counted"
             length = f", {format_length(tie.length_mm)} long" if tie.length_mm else ""
-            text = QLabel(f"{tie.id}  {tie.date}  {units}{length}  {tie.tension}")
-            text.setTextFormat(Qt.TextFormat.PlainText)
+            text = Label(f"{tie.id}  {tie.date}  {units}{length}  {tie.tension}")
             text.setFont(mono(0.82))
             text.setWordWrap(True)
             line.addWidget(text, 1)

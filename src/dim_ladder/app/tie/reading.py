@@ -9,6 +9,7 @@ from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QLabel, QWidget
 
 from dim_ladder.app.fields import Field
+from dim_ladder.app.labels import Label
 from dim_ladder.app.painting import paint_shapes
 from dim_ladder.app.theme import theme
 from dim_ladder.base import InputError, read_length
@@ -81,7 +82,7 @@ class Asked:
 
 
 def quiet(text: str, align: Qt.AlignmentFlag = Qt.AlignmentFlag.AlignLeft) -> QLabel:
-    label = QLabel(text)
+    label = Label(text)
     label.setObjectName("quiet")
     label.setWordWrap(len(text) > 30)
     label.setAlignment(align)

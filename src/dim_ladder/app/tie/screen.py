@@ -73,6 +73,7 @@ class TieScreen(QWidget):
         self.lessons.outdated.connect(self._still_right)
         session.changed.connect(self.refresh)
         session.calibrated.connect(self._show)
+        self.form.switch()
         self.refresh()
 
     # What the form and the lessons hold, by their old places.
