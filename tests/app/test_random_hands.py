@@ -24,6 +24,7 @@ ELSEWHERE = {
     "sheet.publish",
     "file.new",
     "file.recent",
+    "file.loose",
     "go.search",
     "go.keys",
     "record.book",

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import uuid
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from functools import partial
 from pathlib import Path
 
@@ -16,7 +16,7 @@ from dim_ladder.base.disk import make_folder
 from dim_ladder.base.state import state_folder
 from dim_ladder.commands import History, StreamEntry
 from dim_ladder.commands.left import AWAY, LOOSE, away_path
-from dim_ladder.commands.recovery import compact, edit_event
+from dim_ladder.commands.recovery import ENDS, compact, edit_event
 from dim_ladder.shelf.journal import (
     Event,
     Journal,
@@ -42,6 +42,8 @@ class Keeper:
         self._lock: Lock | None = None  # of a journal in the state folder: its weave is in a window
         self._document: Path | None = None
         self._saved = ""  # what the document's file holds
+        self._ends = ""  # the form that the next edit comes out of
+        self._noted = 0
         self._idle = True  # nothing is to be kept: this weave is only looked at
         self.forms: dict[str, str] = {}  # what is half filled in, by name
 
@@ -116,9 +118,25 @@ class Keeper:
 
     def note(self, entry: StreamEntry) -> None:
         """An event that has just happened."""
+        self._noted += 1
         if self._begun():
             return  # the event is in it already
+        if self._ends and entry.what == "do":
+            self._append(Event("do", entry.edit.model_dump_json(), ENDS + self._ends))
+            return
         self._append(edit_event(entry.edit) if entry.what == "do" else Event(entry.what))
+
+    @contextlib.contextmanager
+    def done_with(self, form: str) -> Iterator[None]:
+        """What a form holds becomes the edit that is made now: both go into the journal at once, or neither."""
+        held, self._ends = self.forms.pop(form, ""), form
+        before = self._noted
+        try:
+            yield
+        finally:
+            self._ends = ""
+            if held and self._noted == before:
+                self.forms[form] = held
 
     def typed(self, text: str) -> None:
         """The script pane shows this text, which is no edit yet."""

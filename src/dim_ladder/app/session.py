@@ -207,6 +207,15 @@ class Session(QObject):
         self._draft = draft
         self.custody.keeper.form(HAND, hand_text(draft, self.section, self.cursor))
 
+    def rest(self, edit: Edit) -> bool:
+        """The step in hand becomes an edit; where it cannot, it stays in hand."""
+        held, self._draft = self._draft, None
+        with self.custody.keeper.done_with(HAND):
+            done = self.do(edit)
+        if not done:
+            self._draft = held
+        return done
+
     # -- edits -------------------------------------------------------------------------------------
 
     def do(self, edit: Edit) -> bool:

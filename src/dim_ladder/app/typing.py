@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from functools import partial
 
+from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QLineEdit
 
 from dim_ladder.app.session import Session
@@ -23,4 +24,4 @@ def keep_typing(session: Session, edit: QLineEdit, name: str) -> None:
     edit.textEdited.connect(partial(session.custody.keeper.form, form))
     edit.editingFinished.connect(lambda: session.custody.keeper.form(form, ""))
     session.switched.connect(restore)
-    restore()
+    QTimer.singleShot(0, edit, restore)  # once the screen it stands on is whole

@@ -14,6 +14,7 @@ from PySide6.QtWidgets import (
     QDialog,
     QFrame,
     QHBoxLayout,
+    QLineEdit,
     QMainWindow,
     QMenu,
     QPushButton,
@@ -294,8 +295,9 @@ class MainWindow(QMainWindow):
         """What is typed but not taken yet becomes an edit before anything else happens."""
         self.record.script.take()
         focus = QApplication.focusWidget()
-        if isinstance(focus, QLineEdit) and self.isAncestorOf(focus):
+        if isinstance(focus, QLineEdit) and focus.isModified() and self.isAncestorOf(focus):
             focus.editingFinished.emit()
+            focus.setModified(False)
 
     def attempt(self, work: Callable[[], object]) -> bool:
         try:

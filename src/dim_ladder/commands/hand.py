@@ -25,8 +25,8 @@ _ADAPTER = TypeAdapter(Hand)
 
 
 def hand_text(draft: Draft | None, section: int, cursor: int | None) -> str:
-    """As JSON; "" where there is nothing to keep."""
-    if draft is None or not draft.begun:
+    """As JSON; "" where nothing is in hand."""
+    if draft is None:
         return ""
     return _ADAPTER.dump_json(Hand(section, cursor, draft)).decode("utf-8")
 

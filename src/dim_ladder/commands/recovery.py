@@ -12,6 +12,7 @@ from dim_ladder.notation import parse
 from dim_ladder.shelf import Document, document_text, read_document_text
 from dim_ladder.shelf.journal import TEXTS, Event, Kept, fingerprint
 
+ENDS = "ends "  # in the name of an edit that a form became: the form is empty from then on
 TEXT_ROOM = (
     600_000  # characters of scripts, typed one after the other, that are read again at most: about a second
 )
@@ -74,6 +75,8 @@ def replayed(kept: Kept, text: str) -> Recovered | None:
             pane = None
             try:
                 words.append((n, _carry_out(history, event)))
+                if event.name.startswith(ENDS):
+                    forms.pop(event.name.removeprefix(ENDS), None)
             except InputError:
                 left_out = sum(e.what in ("do", "undo", "redo") for e in kept.events[n - 1 :])
                 break

@@ -64,7 +64,9 @@ class Lock:
                 self.possible = False
                 return False
         except OSError:
-            pass  # nothing there yet
+            if not self.path.parent.is_dir():  # else the folder would be made, which is not ours to make
+                self.possible = False
+                return False
         try:
             self._lock.acquire()
             self.held = self.possible = True

@@ -113,9 +113,8 @@ class Board(Answers):
         if not d.begun:
             s.set_draft(None)
             return
-        s.draft = None
         count = len(s.weave.sections[s.section].items)
-        s.do(AddItem(section=s.weave.sections[s.section].name, text=write_item(d.item()), at=s.cursor))
+        s.rest(AddItem(section=s.weave.sections[s.section].name, text=write_item(d.item()), at=s.cursor))
         if s.cursor is not None and len(s.weave.sections[s.section].items) > count:
             s.record_before(s.cursor + 1)
 

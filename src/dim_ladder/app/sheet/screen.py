@@ -181,10 +181,8 @@ class SheetScreen(QWidget):
             for button in group.buttons():
                 button.setChecked(button.property("value") == value)
         for key, edit in self.texts.items():
-            if not edit.hasFocus():
-                edit.setText(getattr(sheet, key))
-        if not self.sizes.hasFocus():
-            self.sizes.setText(self._sizes_text())
+            _show(edit, getattr(sheet, key))
+        _show(self.sizes, self._sizes_text())
         if self.isVisible():
             self.render_preview()
 
@@ -281,3 +279,9 @@ def read_sizes(text: str) -> tuple[SizeRow, ...]:
         name, length = found.groups()
         rows.append(SizeRow(name=name[:40], size_mm=read_length(length, "cm", minimum=1, maximum=20_000)))
     return tuple(rows)
+
+
+def _show(edit: QLineEdit, text: str) -> None:
+    """What is being typed is left alone."""
+    if not (edit.hasFocus() and edit.isModified()) and edit.text() != text:
+        edit.setText(text)

@@ -62,9 +62,16 @@ class TieForm(QWidget):
 
     def state(self) -> FormState:
         """What is half filled in."""
+        ways = dict(self._ways)
+        if any(f.text() for line in self.lines for f in (line.cut, line.left)):
+            # As they are asked now: which ends belong together is known only later when this is shown again.
+            shown = {line.ends for line in self.lines}
+            for cord in self._session.weave.cords:
+                own = tuple(e for e in working_ends(self._session.weave) if e.split(".")[0] == cord.name)
+                ways[cord.name] = "together" if own in shown else "apart"
         return FormState(
             everything=self._all,
-            apart=self._ways,
+            apart=ways,
             readings={" ".join(line.ends): (line.cut.text(), line.left.text()) for line in self.lines},
             texts=self._texts(),
             tension=self.tension_text(),

@@ -26,6 +26,7 @@ from dim_ladder.app.tie.form import TieForm
 from dim_ladder.app.tie.instruments import Instruments
 from dim_ladder.app.tie.lessons import Lessons
 from dim_ladder.app.tie.reading import Asked
+from dim_ladder.app.tie.state import NAME
 from dim_ladder.base import DimLadderError
 from dim_ladder.calibrate import Calibration, Tie, calibrate
 from dim_ladder.calibrate.prior import Prior
@@ -165,7 +166,9 @@ class TieScreen(QWidget):
             )
             return False
         edit = ReplaceTie(id=tie.id, tie=tie) if self.form.changing else AddTie(tie=tie)
-        if not self._session.do(edit):
+        with self._session.custody.keeper.done_with(NAME):
+            done = self._session.do(edit)
+        if not done:
             return False
         self.form.after_log()
         self._forget()

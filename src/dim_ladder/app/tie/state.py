@@ -28,7 +28,7 @@ class FormState(BaseModel):
     def empty(self) -> bool:
         """Whether there is nothing in it that would be missed."""
         typed = [*self.texts.values(), *(t for pair in self.readings.values() for t in pair)]
-        return not (any(t.strip() for t in typed) or self.changing or self.photos)
+        return not (any(typed) or self.changing or self.photos)
 
 
 def read_state(text: str) -> FormState:
