@@ -11,6 +11,7 @@ from dim_ladder.base import InputError, WorldError
 from dim_ladder.base.disk import ReadOnlyFile
 from dim_ladder.commands import SetColour, SetName, SetScript
 from dim_ladder.commands.left import away_path
+from dim_ladder.publish.travel import travelling_weave
 from dim_ladder.shelf import document_text, read_document
 from dim_ladder.shelf.journal import journal_path, read_journal
 from dim_ladder.shelf.workshop import make_demo
@@ -423,7 +424,7 @@ def test_a_published_sheet_opens_as_a_weave(sessions, path, tmp_path):
     with page.open("ab") as f:
         f.truncate(page.stat().st_size + 30_000_000)  # larger than any document may be
     s = sessions(page)
-    assert s.weave == read_document(path).weave
+    assert s.weave == travelling_weave(read_document(path).weave, ())
     assert s.path is None
     assert "Ctrl+S keeps it" in last(s)
     page.write_text("<html>")
@@ -442,3 +443,20 @@ def test_saving_as_a_read_only_file_says_so(sessions, path, tmp_path):
     assert s.do(SetColour(cord="tide", colour="#123456"))
     s.settle()
     assert read_document(path).weave.cords[0].colour == "#123456"
+
+
+def test_edits_that_no_longer_fit_their_file_are_kept_beside_it(sessions, path):
+    s = sessions(path)
+    s.do(SetName(name="Never saved"))
+    s.custody.keeper.end()
+    s.custody.unsaved = False
+    s.custody.paper.leave()
+    path.write_text(path.read_text("utf-8").replace("Tern Ladder", "Theirs"), "utf-8")
+    again = sessions(path)
+    assert again.weave.name == "Theirs"
+    assert "Edits of it that were never saved are kept in" in last(again)
+    (aside,) = path.parent.glob("tern-ladder (never saved *).dimladder")
+    assert read_document(aside).weave.name == "Never saved"
+    again.close()
+    sessions(path)
+    assert len(list(path.parent.glob("*never saved*"))) == 1

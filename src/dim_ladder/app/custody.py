@@ -9,18 +9,18 @@ from pathlib import Path
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from dim_ladder.app.keeping import Keeper
-from dim_ladder.app.paper import Conflict, Other, Paper
+from dim_ladder.app.paper import Conflict, Other, Paper, beside
 from dim_ladder.app.workers import Jobs
 from dim_ladder.base import DimLadderError, InputError
 from dim_ladder.base.disk import sweep
 from dim_ladder.base.state import state_folder
 from dim_ladder.commands import Edit, History, StreamEntry
 from dim_ladder.commands.edits import TakeFile
-from dim_ladder.commands.left import Leftover, leftovers, recovered, take
+from dim_ladder.commands.left import Leftover, leftovers, recovered, stranded, take
 from dim_ladder.commands.recovery import Recovered
 from dim_ladder.commands.sheets import PAGES, read_sheet
 from dim_ladder.notation import parse_strict
-from dim_ladder.shelf import Document, read_document, read_document_text
+from dim_ladder.shelf import Document, read_document, read_document_text, save_document
 from dim_ladder.shelf.files import read_script
 
 EMPTY = """weave "New weave"
@@ -116,6 +116,7 @@ class Custody(QObject):
             self._say_read_only()
             return
         found = self._found(path, text, document)
+        aside = self._set_aside(path, text)
         self._adopt(found.history)
         self.saved_at = time.monotonic()
         self.keeper.begin(path, text, found.forms)
@@ -123,7 +124,7 @@ class Custody(QObject):
         if found.unsaved:
             self.unsaved = True
             self.autosave()
-        self._say_found(found)
+        self._say_found(found, aside)
 
     def _found(self, path: Path, text: str, document: Document) -> Recovered:
         found = recovered(path, text, document)
@@ -134,8 +135,22 @@ class Custody(QObject):
             return recovered(path, text, document, skip_last=True)
         return found
 
-    def _say_found(self, found: Recovered) -> None:
+    def _set_aside(self, path: Path, text: str) -> str:
+        """Edits that were never saved and do not fit the file any more, because something else changed it, are kept in a file
+        of their own; what to say of it."""
+        lost = stranded(path, text)
+        if lost is None:
+            return ""
+        try:
+            place = beside(path, "never saved")
+            save_document(lost, place)
+        except DimLadderError as e:
+            return f"Edits that were never saved do not fit this file any more, and cannot be kept beside it: {e}"
+        return f"This file was changed by something else. Edits of it that were never saved are kept in {place.name}"
+
+    def _say_found(self, found: Recovered, aside: str = "") -> None:
         words = [_back_again(found.unsaved)] if found.unsaved else []
+        words += [aside] if aside else []
         if found.left_out:
             words.append(f"{found.left_out} later changes could not be carried out again")
         if words:

@@ -9,7 +9,7 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QLayout, QLineEdit, QWidget
 
 from dim_ladder.app.theme import mono
-from dim_ladder.base import InputError, read_length
+from dim_ladder.base import InputError, read_length, read_number, read_whole
 
 
 class Field(QLineEdit):
@@ -88,19 +88,11 @@ def length_field(name: str, default: str = "cm", **options: object) -> Field:
 
 
 def read_count(text: str) -> float:
-    if not text.strip().isdigit() or len(text.strip()) > 6:
-        raise InputError(f"“{text.strip()}” is not a whole number", "Write it as 6")
-    return float(text)
+    return float(read_whole(text, "a whole number", "6", maximum=999_999))
 
 
 def read_minutes(text: str) -> float:
-    try:
-        value = float(text.replace(",", "."))
-    except ValueError:
-        raise InputError(f"“{text.strip()}” is not a number of minutes", "Write it as 25") from None
-    if not 0 <= value <= 100_000:
-        raise InputError(f"{text.strip()} minutes is out of bounds", "Write it as 25")
-    return value
+    return read_number(text, "a number of minutes", "25", maximum=100_000)
 
 
 def clear(layout: QLayout) -> None:

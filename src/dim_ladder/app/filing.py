@@ -17,12 +17,15 @@ from dim_ladder.app.compare import MINE, THEIRS, CompareDialog, plain_box
 from dim_ladder.app.doing import Doing
 from dim_ladder.app.record.player import Player
 from dim_ladder.base import DimLadderError
-from dim_ladder.base.disk import ReadOnlyFile, write_whole
-from dim_ladder.calibrate import Tie, ties_from_csv, ties_to_csv
-from dim_ladder.commands import AddTie, SetName
+from dim_ladder.base.disk import ReadOnlyFile, read_text, write_whole
+from dim_ladder.calibrate import Tie, ties_to_csv
+from dim_ladder.calibrate.csvio import read_table
+from dim_ladder.commands import SetName
+from dim_ladder.commands.edits import SetTies
+from dim_ladder.commands.importing import How, Meeting, meeting, merged
 from dim_ladder.commands.left import Leftover
 from dim_ladder.shelf import SUFFIX
-from dim_ladder.shelf.files import read_script
+from dim_ladder.shelf.files import MAX_BYTES
 from dim_ladder.shelf.workshop import weaves_in
 
 if TYPE_CHECKING:
@@ -281,12 +284,35 @@ class Filing:
             self._do.attempt(lambda: self.import_ties(Path(name)))
 
     def import_ties(self, path: Path) -> None:
-        """Add the ties of a CSV table; those already known by name are left as they are."""
-        known = {t.id for t in self._do.session.document.ties}
-        new = [t for t in ties_from_csv(read_script(path)) if t.id not in known]
-        for tie in new:
-            self._do.session.do(AddTie(tie=tie))
-        self._do.say(f"{len(new)} ties imported from {path.name}")
+        """Add the ties of a CSV table; where other ties have the same names, the person says what is to become of them."""
+        table = read_table(read_text(path, MAX_BYTES, "a table"))
+        here = self._do.session.document.ties
+        found = meeting(here, table.ties)
+        how: How | None = self.choose_how(found) if found.clash else "keep"
+        if how is None:
+            self._do.say("Nothing was imported")
+            return
+        after = merged(here, found, how)
+        if after != here and not self._do.session.do(SetTies(ties=after)):
+            return
+        many = len(after) - len(here) + (len(found.clash) if how == "replace" else 0)
+        same = f"; {len(found.known)} were here already" if found.known else ""
+        out = f"; not read: the columns {', '.join(table.left_out)}" if table.left_out else ""
+        self._do.say(f"{many} ties imported from {path.name}{same}{out}")
+
+    def choose_how(self, found: Meeting) -> How | None:
+        """What is to become of ties whose names are taken; None to leave off."""
+        box = plain_box(self._do.parent, f"{found.question}. What is to become of them?")
+        ways: dict[object, How] = {}
+        for text, how in (
+            ("Replace those here", "replace"),
+            ("Keep those here", "keep"),
+            ("Keep both", "both"),
+        ):
+            ways[box.addButton(text, QMessageBox.ButtonRole.AcceptRole)] = how  # type: ignore[assignment]
+        box.addButton("Import nothing", QMessageBox.ButtonRole.RejectRole)
+        box.exec()
+        return ways.get(box.clickedButton())
 
     def _export(self) -> None:
         name, _ = QFileDialog.getSaveFileName(self._do.parent, "Export ties", "ties.csv", "Tables (*.csv)")

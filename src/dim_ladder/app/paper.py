@@ -157,17 +157,21 @@ class Paper:
         """Keep what stands there under a name of its own beside it. Raises WorldError."""
         assert self.path is not None
         raw = read_whole(self.path, MAX_BYTES)
-        when = datetime.now()
-        for n in range(100):
-            more = f" {n + 1}" if n else ""
-            aside = self.path.with_name(
-                f"{self.path.stem} (changed elsewhere {when:%Y-%m-%d %H-%M}{more}){self.path.suffix}"
-            )
-            if not os.path.lexists(aside):
-                write_whole(aside, raw)
-                self._stamp, self._seen = _stamp(raw), _seen(self.path)
-                return aside
-        raise WorldError("There are too many copies of this file already", "Tidy up its folder")
+        aside = beside(self.path, "changed elsewhere")
+        write_whole(aside, raw)
+        self._stamp, self._seen = _stamp(raw), _seen(self.path)
+        return aside
+
+
+def beside(path: Path, why: str) -> Path:
+    """A name beside a file that nothing has. Raises WorldError where it is all taken."""
+    when = datetime.now()
+    for n in range(1, 100):
+        more = f" {n}" if n > 1 else ""
+        found = path.with_name(f"{path.stem} ({why} {when:%Y-%m-%d %H-%M}{more}){path.suffix}")
+        if not os.path.lexists(found):
+            return found
+    raise WorldError("There are too many copies of this file already", "Tidy up its folder")
 
 
 def _who(holder: Holder | None) -> str:

@@ -12,7 +12,8 @@ from typing import Any
 from PySide6.QtCore import QObject, QRunnable, QThreadPool, QTimer, Signal
 from shiboken6 import isValid
 
-from dim_ladder.base import DimLadderError
+from dim_ladder.base import Cancelled, DimLadderError
+from dim_ladder.base.budget import JOB_WORK, metered
 
 _Answers = dict[
     tuple[str, int], tuple[bool, Any]
@@ -34,18 +35,22 @@ class _Report(QObject):
 
 class _Job(QRunnable):
     def __init__(
-        self, key: str, number: int, work: Callable[[], Any], report: _Report, answers: _Answers
-    ) -> None:
+        self, key: str, number: int, work: Callable[[], Any], report: _Report, answers: _Answers, stale: Callable[[], bool]
+    ) -> None:  # fmt: skip
         super().__init__()
         self._key, self._number, self._report, self._answers = key, number, report, answers
         self._work: Callable[[], Any] | None = work
+        self._stale = stale
 
     def run(self) -> None:
         # Given up with the run: a job is kept long after it, and would keep all that it works on.
         work, self._work = self._work, None
         assert work is not None
         try:
-            self._answers[self._key, self._number] = (True, work())
+            with metered(JOB_WORK, self._stale):  # what nobody waits for any more leaves off in the midst
+                self._answers[self._key, self._number] = (True, work())
+        except Cancelled:
+            self._answers[self._key, self._number] = (True, None)  # delivered to nobody
         except Exception as e:  # handed to the interface thread, which tells input from bug
             self._answers[self._key, self._number] = (False, e)
         self._report.done.emit(self._key, self._number)
@@ -69,11 +74,14 @@ class _Stream(QRunnable):
         me = (self._key, self._number)
         last: Any = None
         try:
-            for last in work():
-                if self._stale():
-                    break
-                self._parts[me] = last
-                self._report.part.emit(*me)
+            with metered(JOB_WORK, self._stale):
+                for last in work():
+                    if self._stale():
+                        break
+                    self._parts[me] = last
+                    self._report.part.emit(*me)
+            self._answers[me] = (True, last)
+        except Cancelled:
             self._answers[me] = (True, last)
         except Exception as e:  # handed to the interface thread, which tells input from bug
             self._answers[me] = (False, e)
@@ -139,7 +147,10 @@ class Jobs(QObject):
         """
         number = self._next(key)
         self._waiting[key] = _Wanted(owner, number, then, failed)
-        job = _Job(key, number, work, self._report, self._answers)
+        job = _Job(
+            key, number, work, self._report, self._answers,
+            lambda: self._newest.get(key) != number or not isValid(owner),
+        )  # fmt: skip
         self._begin(key, job, after_ms)
 
     def _begin(self, key: str, job: QRunnable, after_ms: int) -> None:

@@ -1,7 +1,7 @@
 """What everything stands on: errors with place and remedy, and lengths as makers write them (in mm inside)."""
 
 from dim_ladder.base.errors import Cancelled, DimLadderError, InputError, Problem, WorldError
-from dim_ladder.base.lengths import UNITS, format_length, read_length
+from dim_ladder.base.lengths import UNITS, format_length, read_length, read_number, read_whole
 
 __all__ = [
     "UNITS",
@@ -12,4 +12,6 @@ __all__ = [
     "WorldError",
     "format_length",
     "read_length",
+    "read_number",
+    "read_whole",
 ]

@@ -39,9 +39,49 @@ _VULGAR = {
     "⅓": "1/3",
     "⅔": "2/3",
 }
+_THOUSANDS = re.compile(r"(?<![\d.,])[1-9]\d{0,2}(?:,\d{3})+\.\d+(?![\d.,])")  # 1,234.5
+_POINTS = re.compile(r"(?<![\d.,])[1-9]\d{0,2}(?:\.\d{3})+,\d+(?![\d.,])")  # 1.234,5
+_MILLIONS = re.compile(r"(?<![\d.,])[1-9]\d{0,2}(?:,\d{3}){2,}(?![\d.,])")  # 1,234,567
+_EITHER = re.compile(
+    r"(?<![\d.,])[1-9]\d{0,2},\d{3}(?![\d.,])"
+)  # 1,234: a thousand and more, or one and a little
+_NUMBER = re.compile(r"[+-]?([0-9]+(\.[0-9]*)?|\.[0-9]+)")
 _TOKEN = re.compile(r"\s*(?:(\d+/\d+)|(\d+(?:[.,]\d+)?|[.,]\d+)|([^\W\d_]+|[\"'″”′’])|(\+))")
 LONGEST_MM = 1_000_000.0  # a kilometre of cord: anything longer is a slip of the unit
 HINT = 'Write it as "17 cm", "82,5 cm", "9 1/8 in", "5 ft 3" or a sum such as "30 + 12.5 cm"'
+
+
+def plain_number(text: str, what: str) -> str:
+    """Numbers in a text with a point, and nothing between thousands. Raises InputError where a comma could be either."""
+    text = _THOUSANDS.sub(lambda m: m.group().replace(",", ""), text)
+    text = _POINTS.sub(lambda m: m.group().replace(".", "").replace(",", "."), text)
+    text = _MILLIONS.sub(lambda m: m.group().replace(",", ""), text)
+    either = _EITHER.search(text)
+    if either:
+        n = either.group()
+        raise InputError(
+            f"“{n}” of “{text.strip()}” can be read in two ways, and {what} must not be guessed",
+            f"Write {n.replace(',', '')} or {n.replace(',', '.')}",
+        )
+    return text
+
+
+def read_number(text: str, what: str, example: str, *, minimum: float = 0.0, maximum: float = 1e9) -> float:
+    """A number as a maker types it, with point or comma. Raises InputError."""
+    raw = text.strip()
+    plain = plain_number(raw, what).replace(",", ".") if len(raw) <= 40 else ""
+    value = float(plain) if _NUMBER.fullmatch(plain) else math.nan
+    if not minimum <= value <= maximum:
+        raise InputError(f"“{raw[:40]}” is not {what}", f"Write it as {example}")
+    return value
+
+
+def read_whole(text: str, what: str, example: str, *, maximum: int = 100_000) -> int:
+    """A whole number from 0, in plain digits. Raises InputError."""
+    raw = text.strip()
+    if not (raw.isascii() and raw.isdigit() and len(raw) <= 9 and int(raw) <= maximum):
+        raise InputError(f"“{raw[:40]}” is not {what}", f"Write it as {example}")
+    return int(raw)
 
 
 def read_length(
@@ -59,6 +99,7 @@ def read_length(
         raise InputError("No length was given", HINT)
     if len(raw) > 200:
         raise InputError("This is too long to be a length", HINT)
+    raw = plain_number(raw, "a length")
     terms: list[list[tuple[Fraction, str | None]]] = [[]]
     pos = 0
     pending: Fraction | None = None
@@ -74,6 +115,8 @@ def read_length(
             top, bottom = fraction.split("/")
             if int(bottom) == 0:
                 raise InputError(f"“{raw}” divides by nothing", HINT)
+            if pending is None and int(top) > int(bottom):
+                raise _improper(raw, top, bottom)
             pending = (pending or Fraction(0)) + Fraction(int(top), int(bottom))
         elif number:
             if pending is not None:
@@ -103,6 +146,16 @@ def read_length(
             "Check the unit",
         )
     return total
+
+
+def _improper(raw: str, top: str, bottom: str) -> InputError:
+    """31/2: three and a half, or thirty-one halves? Both are lengths that are measured."""
+    value = Fraction(int(top), int(bottom))
+    whole = f"{top[:-1]} {top[-1]}/{bottom}" if len(top) > 1 and int(top[-1]) < int(bottom) else ""
+    plain = f"{value.numerator // value.denominator} {value % 1}" if value % 1 else str(value)
+    return InputError(
+        f"“{raw}” can be read in two ways", f"Write {whole} or {plain}" if whole else f"Write {plain}"
+    )
 
 
 def _sum_terms(terms: list[list[tuple[Fraction, str | None]]], raw: str, default: str | None) -> float:

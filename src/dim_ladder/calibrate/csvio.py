@@ -3,11 +3,15 @@
 from __future__ import annotations
 
 import csv
+import difflib
 import io
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass
 
 from pydantic import ValidationError
 
-from dim_ladder.base import InputError, Problem, read_length
+from dim_ladder.base import InputError, Problem, read_length, read_number, read_whole
 from dim_ladder.calibrate.ties import Reading, Tie
 
 COLUMNS = (
@@ -15,11 +19,29 @@ COLUMNS = (
     "note", "lot", "cords", "versions", "photos",
 )  # fmt: skip
 MAX_ROWS = 20_000
+SIGNS = ("=", "+", "-", "@", "\t", "\r", "'")
+LENGTHS = ("length", "width", "thickness", "cut", "left", "grams", "minutes")
+_HEAD = re.compile(r"\d+")
+_TAIL = re.compile(r"\d+ *(mm|cm|m|in|inch|inches|ft|g|grams)")
+
+
+@dataclass(frozen=True, slots=True)
+class Table:
+    """ties : as they were read. left_out : columns that are not known and were not read."""
+
+    ties: tuple[Tie, ...]
+    left_out: tuple[str, ...] = ()
 
 
 def safe_cell(text: str) -> str:
-    """A cell that no spreadsheet takes for a formula."""
-    return "'" + text if text[:1] in ("=", "+", "-", "@", "\t", "\r") else text
+    """A cell that no spreadsheet takes for a formula; one that begins with an apostrophe of its own gets another."""
+    return "'" + text if text[:1] in SIGNS else text
+
+
+def plain_cell(text: str) -> str:
+    """A cell as it was before safe_cell, and an apostrophe that a person wrote."""
+    text = text.strip()
+    return text[1:] if text[:1] == "'" and text[1:2] in SIGNS and len(text) > 1 else text
 
 
 def ties_to_csv(ties: tuple[Tie, ...]) -> str:
@@ -53,16 +75,22 @@ def _mm(value: float | None) -> str:
 
 
 def ties_from_csv(text: str) -> tuple[Tie, ...]:
-    """Read ties; rows with the same name in the column `tie` are one tie. Raises InputError with every bad row."""
+    """The ties of a table. See read_table."""
+    return read_table(text).ties
+
+
+def read_table(text: str) -> Table:
+    """Read ties; rows with the same name in the column `tie` are one tie. Raises InputError with every bad row and column."""
     if len(text) > 5_000_000:
         raise InputError("the table is too long", f"At most {MAX_ROWS:,} rows")
-    reader = csv.reader(io.StringIO(text.removeprefix("\ufeff")))
+    text = text.removeprefix("\ufeff")
+    reader = csv.reader(io.StringIO(text), delimiter=_delimiter(text), strict=True)
     try:
         rows = list(reader)
     except csv.Error as e:
         raise InputError(f"this is not a CSV table: {e}", "Export it again as CSV with commas") from e
-    if not rows or "tie" not in (header := [c.strip().lower() for c in rows[0]]):
-        raise InputError("the table has no column “tie”", f"The columns are: {', '.join(COLUMNS)}")
+    header = [c.strip().lower() for c in rows[0]] if rows else []
+    left_out = _check_header(header)
     if len(rows) > MAX_ROWS:
         raise InputError(f"the table has {len(rows):,} rows", f"At most {MAX_ROWS:,}")
     problems: list[Problem] = []
@@ -70,9 +98,9 @@ def ties_from_csv(text: str) -> tuple[Tie, ...]:
     for line, row in enumerate(rows[1:], 2):
         if not any(c.strip() for c in row):
             continue
-        cells = {h: c.strip().removeprefix("'") for h, c in zip(header, row, strict=False)}
         try:
-            _add_row(ties, cells)
+            whole = _whole_row(row, header)
+            _add_row(ties, {h: plain_cell(c) for h, c in zip(header, whole, strict=False)})
         except (InputError, ValidationError) as e:
             message = e.message if isinstance(e, InputError) else str(e.errors()[0]["msg"])
             problems.append(
@@ -86,7 +114,66 @@ def ties_from_csv(text: str) -> tuple[Tie, ...]:
             problems.append(Problem(f"tie {name}: {e.errors()[0]['msg']}", "Check its rows"))
     if problems:
         raise InputError.of(tuple(problems))
-    return tuple(out)
+    return Table(tuple(out), left_out)
+
+
+def _delimiter(text: str) -> str:
+    """Where decimals have a comma, spreadsheets set semicolons between cells."""
+    first = text.partition("\n")[0]
+    return max((",", ";", "\t"), key=lambda d: (first.count(d), d == ","))
+
+
+def _check_header(header: Sequence[str]) -> tuple[str, ...]:
+    """Columns that are not known, to be told. Raises InputError where one is twice, or looks misspelt."""
+    problems = []
+    for k, name in enumerate(header, 1):
+        if name and header.index(name) < k - 1:
+            problems.append(Problem(f"there are two columns “{name}”", "Keep one of them", 1, k))
+    unknown = [h for h in dict.fromkeys(header) if h and h not in COLUMNS]
+    for name in unknown:
+        close = difflib.get_close_matches(name, COLUMNS, 1, 0.75)
+        if close and close[0] not in header:
+            k = header.index(name) + 1
+            problems.append(Problem(f"there is no column “{name}”", f"Did you mean “{close[0]}”?", 1, k))
+    if "tie" not in header and not problems:
+        problems.append(
+            Problem("the table has no column “tie”", f"The columns are: {', '.join(COLUMNS)}", 1, 1)
+        )
+    if problems:
+        raise InputError.of(tuple(problems))
+    return tuple(unknown)
+
+
+def _whole_row(row: Sequence[str], header: Sequence[str]) -> list[str]:
+    """A row with a length that its comma cut in two put together again, where that can be read in one way only."""
+    torn = [
+        k
+        for k in range(len(row) - 1)
+        if _HEAD.fullmatch(row[k].strip()) and _TAIL.fullmatch(row[k + 1].strip())
+    ]
+    extra = len(row) - len(header)
+    if extra > 0 and any(c.strip() for c in row[len(header) :]) and len(torn) != extra:
+        raise InputError(
+            f"this row has {len(row)} cells and the table {len(header)} columns",
+            "A comma within a cell? Put it in quotes, or write 82.5 cm",
+        )
+    bare = [k for k in torn if k < len(header) and header[k] in LENGTHS and row[k].strip()]
+    if (extra < 0 and torn) or (extra == 0 and bare):
+        torn = bare or torn
+        raise InputError(
+            f"“{row[torn[0]].strip()},{row[torn[0] + 1].strip()}” may be one length that a comma cut in two",
+            "Put it in quotes, or write it with a point",
+        )
+    whole = list(row)
+    if extra > 0 and len(torn) == extra:
+        for k in reversed(torn):
+            if header[k - sum(t < k for t in torn)] not in LENGTHS:
+                raise InputError(
+                    f"“{row[k].strip()},{row[k + 1].strip()}” stands where no length belongs",
+                    "Check this row",
+                )
+            whole[k : k + 2] = [f"{whole[k].strip()},{whole[k + 1].strip()}"]
+    return whole
 
 
 def _add_row(ties: dict[str, dict[str, object]], cells: dict[str, str]) -> None:
@@ -101,7 +188,7 @@ def _add_row(ties: dict[str, dict[str, object]], cells: dict[str, str]) -> None:
         if cells.get(key):
             fields[f"{key}_mm"] = read_length(cells[key])
     if cells.get("minutes"):
-        fields["minutes"] = _number(cells["minutes"], "a number of minutes", "45")
+        fields["minutes"] = read_number(cells["minutes"], "a number of minutes", "45", maximum=100_000)
     for column, key in (("cords", "kinds"), ("versions", "versions")):
         if cells.get(column):
             fields[key] = dict(_named(part) for part in cells[column].split())
@@ -111,27 +198,20 @@ def _add_row(ties: dict[str, dict[str, object]], cells: dict[str, str]) -> None:
         counts = {}
         for part in cells["units"].split():
             section, _, number = part.partition("=")
-            if not number.isdigit():
-                raise InputError(f"“{part}” is not a count of units", "Write it as bar=6")
-            counts[section] = int(number)
+            counts[section] = read_whole(number, f"a count of units (“{part[:40]}”)", "bar=6")
         fields["counts"] = counts
     if cells.get("ends"):
         reading = Reading(
             ends=tuple(cells["ends"].split()),
             cut_mm=read_length(cells["cut"]) if cells.get("cut") else None,
             left_mm=read_length(cells["left"]) if cells.get("left") else None,
-            left_g=_number(cells["grams"], "a mass in grams", "12.5") if cells.get("grams") else None,
+            left_g=read_number(cells["grams"], "a mass in grams", "12.5", maximum=100_000)
+            if cells.get("grams")
+            else None,
         )
         readings = fields["readings"]
         assert isinstance(readings, tuple)
         fields["readings"] = (*readings, reading)
-
-
-def _number(text: str, what: str, example: str) -> float:
-    try:
-        return float(text.replace(",", "."))
-    except ValueError:
-        raise InputError(f"“{text}” is not {what}", f"Write it as {example}") from None
 
 
 def _named(part: str) -> tuple[str, str]:

@@ -15,6 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dim_ladder.base import InputError
+from dim_ladder.base.budget import SHAPES_WORK, metered
 from dim_ladder.library import HANGINGS, cord_kind
 from dim_ladder.notation import Weave, working_ends
 from dim_ladder.shape import RoughShape, TightShape, rough_shape, tight
@@ -80,14 +81,15 @@ class Prior:
 
 
 def shapes_of(weave: Weave) -> dict[str, TightShape]:
-    """The tight shape of every section that has one; waits for it."""
+    """The tight shape of every section that has one; waits for it, as long as that can be borne."""
     out: dict[str, TightShape] = {}
-    for s in weave.sections:
-        if s.former is None and s.items:
-            try:
-                out[s.name] = tight(weave, s.name)
-            except InputError:
-                continue
+    with metered(SHAPES_WORK):
+        for s in weave.sections:
+            if s.former is None and s.items:
+                try:
+                    out[s.name] = tight(weave, s.name)
+                except InputError:
+                    continue
     return out
 
 

@@ -13,9 +13,11 @@ import typer
 
 from dim_ladder import __version__
 from dim_ladder.base import DimLadderError, InputError, Problem, WorldError, read_length
+from dim_ladder.base.budget import COMMAND_WORK, NO_END, metered
 from dim_ladder.base.crash import STATUS, crash_report, crash_words
 from dim_ladder.base.disk import write_whole
-from dim_ladder.calibrate import ties_from_csv, ties_to_csv
+from dim_ladder.calibrate import ties_to_csv
+from dim_ladder.calibrate.csvio import read_table
 from dim_ladder.cli.answers import answer, complain
 from dim_ladder.cli.calibrating import calibration_answer, fitted, softness_from
 from dim_ladder.cli.instrument import run_instrument
@@ -23,6 +25,7 @@ from dim_ladder.cli.pictures import KINDS, drawn
 from dim_ladder.cli.shapes import shape_answer, shape_batch
 from dim_ladder.cli.sizes import named_cut, of_size, piece_answer, sized
 from dim_ladder.commands.checks import check_section
+from dim_ladder.commands.importing import HOWS, meeting, merged
 from dim_ladder.commands.sheets import read_sheet, write_sheet
 from dim_ladder.notation import Weave, parse
 from dim_ladder.scale import solve
@@ -33,6 +36,7 @@ from dim_ladder.shelf import (
     save_document,
 )
 from dim_ladder.shelf.files import read_script
+from dim_ladder.shelf.lock import Lock, lock_path
 from dim_ladder.trace import Trace, close, colour_cycle, permutation, trace
 from dim_ladder.trace.former import FormerWork, former_sections, former_work
 from dim_ladder.words.former import called_out
@@ -54,7 +58,9 @@ def run(args: Sequence[str]) -> int:
         print(__version__)
         return 0
     try:
-        result = app(args=list(args), prog_name="dim-ladder", standalone_mode=False)
+        most = NO_END if args and args[0] in ("instrument", "shape") else COMMAND_WORK
+        with metered(most, what="This"):
+            result = app(args=list(args), prog_name="dim-ladder", standalone_mode=False)
     except DimLadderError as e:
         complain(e, "--json" in args)
         return 2
@@ -297,18 +303,39 @@ def ties_import(
     file: File,
     table: Annotated[Path, typer.Argument(metavar="CSV")],
     out: Out = None,
+    same: Annotated[
+        str, typer.Option(help="Where other ties have the same names: replace, keep or both.")
+    ] = "",
     as_json: Json = False,
 ) -> int:
-    """Add test ties from a CSV table; a tie of the same name is replaced. A script holds no ties: a document is made of it,
-    beside it, and they go there."""
+    """Add test ties from a CSV table. Where other ties have the same names, --same says what is to become of them. A script
+    holds no ties: a document is made of it, beside it, and they go there."""
     doc = read_document(file)
-    new = ties_from_csv(read_script(table))
+    read = read_table(read_script(table))
     path = _new_document(file, out) if file.suffix == ".weave" else out or file
-    names = {t.id for t in new}
-    kept = tuple(t for t in doc.ties if t.id not in names)
-    save_document(replace(doc, ties=(*kept, *new)), path)
-    body = {"imported": len(new), "ties": len(kept) + len(new), "file": str(path)}
-    answer(body, as_json, f"{len(new)} ties imported, {body['ties']} in all: {path}")
+    found = meeting(doc.ties, read.ties)
+    if same not in ("", *HOWS):
+        raise InputError(f"there is no way “{same}”", f"--same {', '.join(HOWS)}")
+    if found.clash and not same:
+        ways = "; ".join(f"--same {k}: {v}" for k, v in HOWS.items())
+        raise InputError(f"{found.question}; nothing was imported", f"Say which: {ways}")
+    ties = merged(doc.ties, found, next((h for h in HOWS if h == same), "keep"))
+    lock = Lock(lock_path(path))
+    if not lock.take() and lock.possible:
+        holder = lock.holder
+        raise WorldError(
+            f"{path.name} is open in a window: {holder.words() if holder else 'somebody has it'}",
+            "Close it there, or import them there",
+        )
+    try:
+        save_document(replace(doc, ties=ties), path)
+    finally:
+        lock.leave()
+    many = len(ties) - len(doc.ties) + (len(found.clash) if same == "replace" else 0)
+    body = {"imported": many, "ties": len(ties), "file": str(path), "left_out": list(read.left_out)}
+    for column in read.left_out:
+        print(f"left out: the column “{column}” is not known", file=sys.stderr)
+    answer(body, as_json, f"{many} ties imported, {len(ties)} in all: {path}")
     return 0
 
 

@@ -189,6 +189,22 @@ class AddTie(EditBase):
         return replace(doc, ties=(*doc.ties, self.tie))
 
 
+class SetTies(EditBase):
+    """All test ties at once, as after importing a table."""
+
+    kind: Literal["set-ties"] = "set-ties"
+    ties: Annotated[tuple[Tie, ...], Field(max_length=20_000)]
+
+    def label(self) -> str:
+        return "Import ties"
+
+    def apply(self, doc: Document) -> Document:
+        names = [t.id for t in self.ties]
+        if len(set(names)) < len(names):
+            raise InputError("two ties have the same name", "Give each its own")
+        return replace(doc, ties=self.ties)
+
+
 class ReplaceTie(EditBase):
     kind: Literal["replace-tie"] = "replace-tie"
     id: str
@@ -240,7 +256,7 @@ Edit = (
     SetScript | SetDraft | AddItem | RemoveItem | ReplaceItem | MoveItem | AddMirrored | AddSection
     | SetCount | SetColour | SetName | AddTie | ReplaceTie | RemoveTie | SetPlan | SetSheet
     | AddItems | ReplaceItems | RepeatItems | MirrorItems | FlipItems | SwapLeader | ExtractKnot | InlineKnot
-    | TakeFile | FlipCrossing | RenameCord | SetCordKind | SetUp | SetFinish | SetStart
+    | TakeFile | SetTies | FlipCrossing | RenameCord | SetCordKind | SetUp | SetFinish | SetStart
 )  # fmt: skip
 _ADAPTER: TypeAdapter[Edit] = TypeAdapter(Annotated[Edit, Field(discriminator="kind")])
 

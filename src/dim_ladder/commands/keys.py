@@ -56,7 +56,7 @@ class Keys:
             raise InputError(f"{key} alone would be lost to typing", f"Add Ctrl or Alt to it, for: {a.text}")
         if action_id.startswith("board.") and key.startswith(("Ctrl+", "Alt+", "Meta+")):
             raise InputError("With an end in hand a single key is enough", "Press it without Ctrl or Alt")
-        if action_id.startswith("board.") and key.isdigit():
+        if action_id.startswith("board.") and key.isdecimal():
             raise InputError("Digits name places", "Choose a letter or a sign")
         changed = {**self.changed, action_id: key}
         if key == a.shortcut:
@@ -66,7 +66,7 @@ class Keys:
 
 def _is_function(key: str) -> bool:
     last = key.rsplit("+", 1)[-1]
-    return last[:1] == "F" and last[1:].isdigit()
+    return last[:1] == "F" and last[1:].isdecimal()
 
 
 def read_keys(changed: Mapping[str, str]) -> Keys:

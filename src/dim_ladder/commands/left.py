@@ -41,6 +41,18 @@ def recovered(path: Path, text: str, document: Document, *, skip_last: bool = Fa
     return Recovered(History(document))
 
 
+def stranded(path: Path, text: str) -> Document | None:
+    """What a journal holds that was never saved, where something else has changed the file since and it fits no more."""
+    for place in (away_path(path), journal_path(path)):
+        kept = read_journal(place)
+        if kept is None or replayed(kept, text) is not None:
+            continue
+        found = replayed(kept, None)
+        if found is not None and found.unsaved:
+            return found.history.document
+    return None
+
+
 @dataclass(frozen=True)
 class Leftover:
     """A weave in no file (or whose file is gone) that the program ended with. of : where its file was, None without one.

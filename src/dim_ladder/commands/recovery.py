@@ -50,13 +50,15 @@ def _edit(event: Event) -> Edit:
     return read_edit(event.text)
 
 
-def replayed(kept: Kept, text: str) -> Recovered | None:
-    """The journal's edits carried out anew; None where they do not lead to what the file holds (`text`)."""
+def replayed(kept: Kept, text: str | None) -> Recovered | None:
+    """The journal's edits carried out anew; None where they do not lead to what the file holds (`text`). Without a text, what
+    the journal holds by itself, unsaved as far as it came after the last save."""
     try:
         history = History(read_document_text(kept.base, "the journal"))
     except InputError:
         return None
-    at = 0 if fingerprint(kept.base) == fingerprint(text) else -1
+    mark = fingerprint(text) if text is not None else ""
+    at = 0 if text is None or fingerprint(kept.base) == mark else -1
     words: list[tuple[int, str]] = []
     forms: dict[str, str] = {}
     pane: str | None = None  # typed, and no edit yet
@@ -64,7 +66,7 @@ def replayed(kept: Kept, text: str) -> Recovered | None:
     left_out = 0
     for n, event in enumerate(_thinned(kept.events), 1):
         if event.what == "saved":
-            at = n if event.text == fingerprint(text) else at
+            at = n if text is None or event.text == mark else at
         elif event.what == "form":
             forms[event.name] = event.text
         elif event.what in ("opening", "opened"):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from pathlib import Path
 
 from dim_ladder.base import InputError
@@ -12,6 +13,7 @@ from dim_ladder.commands.calibrating import calibration_of
 from dim_ladder.publish import Sheet, build_sheet, to_csv, to_html, to_markdown, to_pdf, to_svg
 from dim_ladder.publish.raster import to_png
 from dim_ladder.publish.restore import embedded_document
+from dim_ladder.publish.travel import travelling_ties, travelling_weave
 from dim_ladder.shelf import Document, document_text, read_document_text
 
 PAGES = (".html", ".htm")
@@ -31,6 +33,14 @@ def read_sheet(path: Path) -> Document:
     return read_document_text(embedded_document(read_chunks(path)), path.name)
 
 
+def travelling(doc: Document) -> Document:
+    """What of a document travels in its page: see publish/travel.py."""
+    carry = doc.sheet.carry
+    ties = travelling_ties(doc.ties, carry)
+    layout = doc.layout if "remarks" in carry else ""
+    return replace(doc, weave=travelling_weave(doc.weave, carry), ties=ties, draft="", layout=layout)
+
+
 def write_sheet(
     doc: Document, folder: Path, formats: Sequence[str], paper: str = "A4", calibration: Calibration | None = None
 ) -> list[Path]:  # fmt: skip
@@ -45,7 +55,7 @@ def write_sheet(
         s.number: f"{stem}-step-{s.number:02}.svg" for p in sheet.sections for s in p.steps if s.picture
     }
     if "html" in formats:
-        files[f"{stem}.html"] = to_html(sheet, document_text(doc))
+        files[f"{stem}.html"] = to_html(sheet, document_text(travelling(doc)))
     if "pdf" in formats:
         files[f"{stem}.pdf"] = to_pdf(sheet, paper=paper)
     if "csv" in formats:

@@ -2,13 +2,24 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sized
 from dataclasses import dataclass, field, replace
 from functools import lru_cache
 
 from dim_ladder.base import InputError, Problem
+from dim_ladder.base.budget import (
+    MOST_BEADS,
+    MOST_CORDS,
+    MOST_KNOTS,
+    MOST_LAYERS,
+    MOST_NAME,
+    MOST_PROBLEMS,
+    MOST_REFS,
+    MOST_SECTIONS,
+    MOST_TAILS,
+)
 from dim_ladder.notation.cursor import Cursor, Wrong, nearest
-from dim_ladder.notation.lexer import split_note, tokens
+from dim_ladder.notation.lexer import Token, split_note, tokens
 from dim_ladder.notation.refs import item_refs
 from dim_ladder.notation.steps import WORDS, read_call, read_item, read_step
 from dim_ladder.notation.values import (
@@ -113,6 +124,14 @@ def parse_count(text: str, sections: Iterable[str] = ()) -> Count:
     return count
 
 
+def _room(have: Sized, most: int, what: str, at: Token) -> None:
+    """Raises Wrong where one more would be too many."""
+    if len(have) >= most:
+        raise Wrong(f"there are more than {most:,} {what}", f"At most {most:,}", at.column, len(at.text))
+    if len(at.text) > MOST_NAME:
+        raise Wrong("this name is too long", f"At most {MOST_NAME} characters", at.column)
+
+
 class _Parser:
     def __init__(self, text: str) -> None:
         self.lines = text.replace("\r\n", "\n").replace("\r", "\n").split("\n")
@@ -130,9 +149,13 @@ class _Parser:
         self.lead: list[str] = []
         self.weave_lead: tuple[str, ...] = ()
         self.number = 0
+        self.refs = 0  # ends that items name
+        self.layers: dict[str, int] = {}  # by section: how many layers lie below it
 
     def run(self) -> Parsed:
         for number, raw in enumerate(self.lines, 1):
+            if not self.lines:
+                break
             self.number = number
             body, note = split_note(raw)
             if not body.strip():
@@ -148,6 +171,8 @@ class _Parser:
             except Wrong as w:
                 self.problems.append(Problem(w.message, w.hint, self.number, w.column, max(1, w.length)))
                 self.lead.clear()
+                if len(self.problems) == MOST_PROBLEMS:
+                    break
         self._close()
         weave = Weave(
             self.name or "Unnamed",
@@ -159,7 +184,7 @@ class _Parser:
             tuple(self.lead),
             tuple(self.beads),
         )
-        if self.name is None:
+        if self.name is None and len(self.problems) < MOST_PROBLEMS:
             self.problems.append(Problem("the weave has no name", 'Begin with: weave "A name"', 1, 1))
         self._check_names(weave)
         self.problems.sort(key=lambda p: (p.line, p.column))
@@ -209,6 +234,12 @@ class _Parser:
         elif self.block == "section":
             self.where["section", len(self.sections) - 1, len(self.items)] = (self.number, first.column)
             self.items.append(read_item(ln, self._take_lead(), note))
+            self.refs += len(item_refs(self.items[-1]))
+            if self.refs > MOST_REFS:
+                self.lines = []  # the rest would be read for nothing
+                raise Wrong(
+                    f"up to here more than {MOST_REFS:,} ends are named", "Say it with fewer", first.column
+                )
         elif self.block != "skip":
             raise Wrong(
                 "this line belongs to nothing",
@@ -247,6 +278,7 @@ class _Parser:
             )
         kind = ln.want("name", "its kind", "Write it as: tide nylon-4mm #1f6f8b")
         colour = ln.want("colour", "its colour", "Six digits after #, such as #1f6f8b")
+        _room(self.cords, MOST_CORDS, "cords", name)
         self.where["cord", len(self.cords)] = (self.number, name.column)
         ln.done("the cord's colour")
         self.cords.append(Cord(name.text, kind.text, colour.text.lower(), self._take_lead(), note))
@@ -266,6 +298,7 @@ class _Parser:
         size = ln.length("its size, such as 8 mm", 200.0)
         colour = ln.want("colour", "its colour", "Six digits after #, such as #f4f2ec")
         ln.done("the bead's colour")
+        _room(self.beads, MOST_BEADS, "beads", name)
         self.where["bead", len(self.beads)] = (self.number, name.column)
         self.beads.append(Bead(name.text, size, colour.text.lower(), self._take_lead(), note))
 
@@ -294,6 +327,7 @@ class _Parser:
                 )
             if t.text in ends:
                 raise Wrong(f"{t.text} hangs twice", "Each end has one place", t.column, len(t.text))
+            _room(ends, MOST_TAILS, "tails", t)
             ends.append(t.text)
         self.hang = replace(
             self.hang,
@@ -308,6 +342,7 @@ class _Parser:
             raise Wrong(
                 f"there are two knots called “{name.text}”", "Rename one", name.column, len(name.text)
             )
+        _room(self.knots, MOST_KNOTS, "knots", name)
         self.where["knot", name.text] = (self.number, name.column)
         if ln.take("="):
             how = ln.want("name", "mirror, flip or turn")
@@ -352,6 +387,7 @@ class _Parser:
                 f"there are two sections called “{name.text}”", "Rename one", name.column, len(name.text)
             )
         ln.need(":", "Write it as: section bar: body, fit pairs")
+        _room(self.sections, MOST_SECTIONS, "sections", name)
         section = Section(name.text, "body")
         kind = ln.take_one(*SECTION_KINDS)
         if kind:
@@ -376,7 +412,11 @@ class _Parser:
         word = ln.take_one("layer", "stitched", "on", "leads", "code", "mirror", "flip")
         if word == "layer":
             ln.need("over", "Write it as: layer over bar")
-            return replace(section, over=self._above(ln))
+            over = self._above(ln)
+            self.layers[section.name] = deep = self.layers.get(over, 0) + 1
+            if deep > MOST_LAYERS:
+                raise Wrong(f"more than {MOST_LAYERS} layers lie over each other here", "Work them as one")
+            return replace(section, over=over)
         if word == "stitched":
             ln.need("on", "Write it as: stitched on bar")
             return replace(section, on=self._above(ln))
@@ -439,6 +479,8 @@ class _Parser:
     # -- names across lines -----------------------------------------------------------------------
 
     def _say(self, path: Path, message: str, hint: str = "") -> None:
+        if len(self.problems) >= MOST_PROBLEMS:
+            return
         line, column = self.where.get(path, (1, 1))
         self.problems.append(Problem(message, hint, line, column))
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dim_ladder.base.budget import MOST_TAILS
 from dim_ladder.notation.cursor import Cursor, Wrong, nearest
 from dim_ladder.notation.values import (
     TENSIONS,
@@ -107,10 +108,18 @@ def _groups_each(ln: Cursor) -> tuple[tuple[tuple[Ref, ...], ...], int]:
             continue
         ref = read_ref(ln, "a place number, an end, “|” or “)”")
         if isinstance(ref, int) and ln.take(".."):
-            last = ln.whole("the last place", 400)
+            last = ln.whole("the last place", MOST_TAILS)
+            if ref > MOST_TAILS:
+                raise ln.wrong(f"a place from 1 to {MOST_TAILS:,}")
             group.extend(range(ref, last + 1) if last >= ref else range(ref, last - 1, -1))
+            _room(sum(map(len, groups)) + len(group), ln)
         else:
             group.append(ref)
+
+
+def _room(many: int, ln: Cursor) -> None:
+    if many > 4 * MOST_TAILS:
+        raise ln.wrong("fewer places", f"At most {4 * MOST_TAILS:,} in one line")
 
 
 def read_step(ln: Cursor, lead: Lead, note: str) -> Step:

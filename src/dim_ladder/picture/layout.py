@@ -13,6 +13,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
+from dim_ladder.base.budget import spend
 from dim_ladder.notation import Add, Span
 from dim_ladder.picture.loops import loop_lengths, loop_side
 from dim_ladder.trace.value import Trace
@@ -20,6 +21,7 @@ from dim_ladder.trace.value import Trace
 SWEEPS = 24
 TO_MIDDLE = 0.02
 SPREAD = 1.3  # how much wider than its fullest row straight work may be
+PICTURE = 20_000  # units of work for laying out and painting one, and a little for every row
 
 
 @dataclass(frozen=True, slots=True)
@@ -77,6 +79,7 @@ def window_rows(trace: Trace, first_step: int, last_step: int) -> tuple[int, int
 
 def layout(trace: Trace, top: int, bottom: int) -> Layout:
     """Place the rows with ranks top..bottom (none when bottom < top) and every lane that stands among them."""
+    spend(PICTURE + 20 * (bottom - top + 1))
     count = len(trace.row_rank)
     span = max(0, bottom - top + 1)
     members: list[list[tuple[float, int]]] = [[] for _ in range(span + 2)]

@@ -20,7 +20,7 @@ class SizeRow(BaseModel):
 
 class SheetChoices(BaseModel):
     """Words, units, sizes and names on the sheet. vocabulary : plain, paracord or macrame. lie : how the work lies
-    before the reader, hanging or on a table."""
+    before the reader, hanging or on a table. carry : what travels in the page besides what a reader needs (travel.py)."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
@@ -32,6 +32,7 @@ class SheetChoices(BaseModel):
     date: Annotated[str, Field(max_length=32)] = ""
     purpose: Annotated[str, Field(max_length=1000)] = ""
     care: Annotated[str, Field(max_length=1000)] = "Wash by hand, dry flat in the shade."
+    carry: Annotated[tuple[Literal["ties", "names", "remarks"], ...], Field(max_length=3)] = ("ties",)
     sizes: tuple[SizeRow, ...] = Field(
         default=(
             SizeRow(name="S", size_mm=150),

@@ -25,7 +25,8 @@ def to_csv(sheet: Sheet) -> str:
 
 
 def _md(text: str) -> str:
-    """Text with every sign that Markdown or HTML would take for its own made harmless."""
+    """Text on one line, with every sign that Markdown or HTML would take for its own made harmless."""
+    text = " ".join(text.split())
     for sign in "\\`*_{}[]()#+!|<>~":
         text = text.replace(sign, "\\" + sign)
     return text

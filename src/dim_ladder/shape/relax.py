@@ -11,6 +11,7 @@ from types import ModuleType
 
 import numpy as np
 
+from dim_ladder.base.budget import spend
 from dim_ladder.shape import contact, pull
 from dim_ladder.shape.engine import engine
 from dim_ladder.shape.rope import Curves, Rope, respaced, rope
@@ -21,6 +22,8 @@ SAFE = 1.2  # of the largest time step a chain of springs bears
 FELT = 6.0  # springs of contact that push one node at once, for that step
 FEW = 40  # steps between two looks at what is near, below which nodes are said to fly
 AT_A_TIME = 400  # steps between two looks at whether it stands still
+
+LOOK = 1500  # units of work to see what is near; a step of a node is a twelfth of one
 
 
 @dataclass(frozen=True, slots=True)
@@ -103,6 +106,7 @@ def settle(
                 r, pairs, stiff, slowest, 200, free, skin / 2.2, stage.cap, float(stretch)
             )
             done += k
+            spend(LOOK + k * len(r.x) // 12)
             deepest = max(deepest, deep)
             clear = min(clear, _apart(r, deep, float(per.max())) - 2 * stage.cap)
             history.append((done, energy - stretch * r.pitch))

@@ -5,6 +5,7 @@ What it leaves out: friction, stretch, and how cord flattens where it is pressed
 
 from __future__ import annotations
 
+from collections import deque
 from collections.abc import Callable, Iterator
 from dataclasses import replace
 from itertools import pairwise
@@ -90,13 +91,26 @@ def _thick(weave: Weave, end: str, unit: float) -> float:
     cord = weave.cord_of(end)
     if cord is not None:
         return cord_kind(cord.kind).diameter
+    for of, name, mm in tuple(_layers):
+        if of is weave and name == end:
+            return mm or unit
+    mm = _layer_mm(weave, end)
+    _layers.append((weave, end, mm))
+    return mm or unit
+
+
+_layers: deque[tuple[Weave, str, float]] = deque(maxlen=64)  # every end of a layer asks for those below
+
+
+def _layer_mm(weave: Weave, end: str) -> float:
+    """0 where it is not known."""
     inner = weave.section(end)
     if inner is None or inner.former is not None:
-        return unit
+        return 0.0
     try:
         s = tight(weave, end)
     except InputError:
-        return unit
+        return 0.0
     wide, thick = max(s.width, s.thickness), min(s.width, s.thickness)
     return (2 * (wide - thick) + np.pi * thick) / np.pi * s.unit_mm
 

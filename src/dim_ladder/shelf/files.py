@@ -18,9 +18,7 @@ from dim_ladder.scale import Plan
 from dim_ladder.shelf.document import Document, laid
 
 FORMAT = "dim-ladder-weave"
-VERSION = (
-    3  # 1: the first script language. 2: the whole language; how the work lies. 3: what else a tie may say.
-)
+VERSION = 4  # 1: the first script language. 2: the whole language; how the work lies. 3: what else a tie may say. 4: what travels
 LATER = {"kinds", "lot", "versions", "photos"}  # of a tie, from version 3 on
 SUFFIX = ".dimladder"
 MAX_BYTES = 20_000_000
@@ -30,7 +28,7 @@ class _File(BaseModel):
     model_config = ConfigDict(extra="forbid")
 
     format: Literal["dim-ladder-weave"]
-    version: Literal[3]
+    version: Literal[4]
     script: str
     ties: tuple[Tie, ...] = Field(default=(), max_length=20_000)
     plan: Plan = Field(default_factory=Plan)
@@ -72,6 +70,13 @@ def _migrated(data: dict[str, object], version: int) -> dict[str, object]:
                     f"ties.{later[0]} is not known in format 2", "Mend this field; the file was left as it is"
                 )
         data["version"] = version = 3
+    if version == 3:  # every sheet of version 3 reads the same; its pages carried everything
+        sheet = data.get("sheet")
+        if isinstance(sheet, dict) and "carry" in sheet:
+            raise InputError(
+                "sheet.carry is not known in format 3", "Mend this field; the file was left as it is"
+            )
+        data["version"] = version = 4
     return data
 
 
@@ -79,9 +84,9 @@ def read_document_text(text: str, name: str = "the document") -> Document:
     """A document from its JSON text. Raises InputError, naming the field, for anything it does not know."""
     try:
         data = json.loads(text)
-    except (json.JSONDecodeError, RecursionError) as e:
+    except (ValueError, RecursionError) as e:  # a number of thousands of digits is no JSON error
         line = getattr(e, "lineno", 0)
-        why = f"line {line}: {getattr(e, 'msg', 'too deep')}" if line else "it is nested too deep"
+        why = f"line {line}: {getattr(e, 'msg', '')}" if line else "it is nested too deep, or a number in it is too long"
         raise InputError(
             f"{name} is broken: {why}",
             "Open a backup or the last published sheet; the file was left as it is",

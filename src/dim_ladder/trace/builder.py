@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
+from dim_ladder.base.budget import STEP_WORK, TRACE_WORK, TooMuch, metered
 from dim_ladder.notation import (
     Add,
     Call,
@@ -30,13 +33,14 @@ Ends = dict[str, tuple[int, ...]]
 class BuilderMark:
     """A moment of the builder, to come back to."""
 
-    __slots__ = ("drawing", "names", "steps", "turned")
+    __slots__ = ("drawing", "names", "steps", "turned", "work")
 
     def __init__(self, b: Builder) -> None:
         self.drawing: Mark = b.d.mark()
         self.steps = len(b.steps)
         self.names = len(b.names)
         self.turned = b.turned
+        self.work = b.work
 
 
 class Builder(Underway):
@@ -46,6 +50,7 @@ class Builder(Underway):
         super().__init__(ends)
         self.before: tuple[int, ...] = ()  # tails before the step in hand
         self.begun: dict[int, tuple[str, ...]] = {}  # order of tails when a section began
+        self.work = 0  # units that all steps took: see base/budget.py
 
     def mark(self) -> BuilderMark:
         return BuilderMark(self)
@@ -56,7 +61,7 @@ class Builder(Underway):
         if len(self.names) > mark.names:
             del self.names[mark.names :]
             self.number = {e: i for i, e in enumerate(self.names)}
-        self.turned = mark.turned
+        self.turned, self.work = mark.turned, mark.work
 
     # -- operations ----------------------------------------------------------------------------------
 
@@ -67,15 +72,21 @@ class Builder(Underway):
         return tuple(reversed(out) if self.turned else out)
 
     def run(self, op: Op) -> None:
-        """Carry out one operation; on StepError the drawing may hold a part of it: take it back to a mark."""
+        """Carry out one operation at once. See steps_of."""
+        for _ in self.steps_of(op):
+            pass
+
+    def steps_of(self, op: Op) -> Iterator[None]:
+        """Carry out one operation, step by step; on StepError the drawing may hold a part of it: take it back to a mark."""
         if op.section not in self.begun:
             self.begun[op.section] = self.order_names()
         try:
-            self._run(op)
+            yield from self._run(op)
         except ValueError as e:
             raise StepError(str(e)) from e
+        yield
 
-    def _run(self, op: Op) -> None:
+    def _run(self, op: Op) -> Iterator[None]:
         value = op.value
         self.before = tuple(self.d.order)
         if op.finish:
@@ -87,6 +98,7 @@ class Builder(Underway):
                     ends = {k: tuple([self.number[e] for e in v]) for k, v in binding.items()}
                     for count, (step, own) in enumerate(unrolled(op.knot, ends, self._name)):
                         self._make_step(op, step, own, count)
+                        yield
         elif isinstance(value, Step):
             self._make_step(op, value, None, -1)
         elif isinstance(value, Turn):
@@ -306,6 +318,16 @@ class Builder(Underway):
         return (self.number[resolve(ref, places)],)
 
     def _make_step(self, op: Op, step: Step, ends: Ends | None, knot_step: int) -> None:
+        try:
+            with metered(STEP_WORK, what="This step") as meter:
+                self._move(op, step, ends, knot_step)
+        except TooMuch as e:
+            raise StepError(e.message, e.hint) from None
+        self.work += STEP_WORK - meter.left
+        if self.work > TRACE_WORK:
+            raise StepError("up to here this weave asks for more work than it can be given", TooMuch().hint)
+
+    def _move(self, op: Op, step: Step, ends: Ends | None, knot_step: int) -> None:
         d = self.d
         before = tuple(d.order)
         places = self._seen(op) if ends is None else ()

@@ -228,16 +228,18 @@ def end_cycle(trace: Trace) -> int:
 def colour_cycle(trace: Trace) -> int:
     """After how many of these units the colours from left to right are the same again."""
     colours = [c.colour if (c := trace.weave.cord_of(e)) else "" for e in trace.ends]
-    start = list(colours)
-    perm = permutation(trace)
-    for n in range(1, end_cycle(trace) + 1):
-        moved = [""] * len(colours)
-        for i, p in enumerate(perm):
-            moved[p - 1] = colours[i]
-        colours = moved
-        if colours == start:
-            return n
-    return end_cycle(trace)
+    # Each orbit of places repeats its own colours by itself; all do after the least number that all of these divide.
+    return (
+        math.lcm(*(_repeats([colours[p - 1] for p in orbit]) for orbit in cycles(permutation(trace))))
+        if colours
+        else 1
+    )
+
+
+def _repeats(seen: list[str]) -> int:
+    """The least turn of a ring of colours that leaves it as it is."""
+    n = len(seen)
+    return next(k for k in range(1, n + 1) if n % k == 0 and seen == seen[k:] + seen[:k])
 
 
 def linking(trace: Trace) -> dict[tuple[int, int], int]:

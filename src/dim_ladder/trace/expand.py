@@ -7,12 +7,14 @@ from dataclasses import dataclass, replace
 from typing import NamedTuple, TypeVar
 
 from dim_ladder.base import Problem
+from dim_ladder.base.budget import MOST_PROBLEMS, spend
 from dim_ladder.library import FINISHES, library_knot, library_knots
 from dim_ladder.notation import Add, Call, Item, Knot, Param, Section, Step, Weave, flipped, mirrored, nearest
 
 MAX_STEPS = 20_000  # a piece of 20,000 steps is weeks of work; a script that asks for more has slipped
 E = TypeVar("E", str, int)
 DEEPEST = 12  # knots within knots
+DERIVED = 10  # units of work for a step in a mirror or from behind
 Path = tuple[object, ...]
 
 
@@ -35,14 +37,20 @@ class Solved:
     steps: tuple[Step | Nested, ...]
 
     def length(self, most: int) -> int:
-        """About how many steps it makes where every "each" deals out `most` ends."""
-        out = 0
-        for part in self.steps:
-            if isinstance(part, Step):
-                out += 1
-            else:
-                out += part.knot.length(most) * part.call.repeat * (most if part.call.each >= 0 else 1)
-        return out
+        """About how many steps it makes where every "each" deals out `most` ends; a knot without a step counts one, as going
+        through it takes time too."""
+        return _length(self, most, {})
+
+
+def _length(knot: Solved, most: int, known: dict[int, int]) -> int:
+    """known : of knots that were counted already, which are named again and again in knots that are made of knots."""
+    if id(knot) not in known:
+        known[id(knot)] = max(1, sum(
+            1 if isinstance(part, Step)
+            else _length(part.knot, most, known) * part.call.repeat * (most if part.call.each >= 0 else 1)
+            for part in knot.steps
+        ))  # fmt: skip
+    return known[id(knot)]
 
 
 @dataclass(frozen=True, slots=True)
@@ -96,13 +104,29 @@ class Program:
 def solve_knot(weave: Weave, name: str) -> Solved | None:
     """The weave's knot of that name, else the library's, with mirror, flip and turn worked out; None where there is
     none, or where it is made from itself."""
-    return _solve(weave, name, ())
+    return _solve(weave, name, (), {})
 
 
-def _solve(weave: Weave, name: str, inside: tuple[str, ...]) -> Solved | None:
+Known = dict[
+    tuple[bool, str], "Solved | None"
+]  # solved already: in the weave's own book or the shipped one, by name
+
+
+def _solve(weave: Weave, name: str, inside: tuple[str, ...], known: Known) -> Solved | None:
+    """known : also keeps knots that are made of one another from being worked out again for every way to them."""
+    key = (bool(weave.name), name)
+    if key in known:
+        return known[key]
     knot = weave.knot(name) or library_knot(name)
-    if knot is None or name in inside or len(inside) > DEEPEST:
+    if knot is None or name in inside or len(inside) > 2 * DEEPEST:
         return None
+    known[key] = found = _solved(weave, name, knot, inside, known)
+    return found
+
+
+def _solved(
+    weave: Weave, name: str, knot: Knot | None, inside: tuple[str, ...], known: Known
+) -> Solved | None:
     turns: list[str] = []
     seen = set()
     while knot is not None and knot.derive:
@@ -113,55 +137,78 @@ def _solve(weave: Weave, name: str, inside: tuple[str, ...]) -> Solved | None:
         knot = _source(weave, knot)
     if knot is None:
         return None
+    # Two mirrors are none, and so on: at most one of each is left to be carried out.
+    turns = [h for h in ("mirror", "flip") if (turns.count(h) + turns.count("turn")) % 2]
     home = weave if weave.knot(knot.name) is knot else Weave("")
     steps: list[Step | Nested] = []
     for part in knot.steps:
         if isinstance(part, Step):
             steps.append(part)
             continue
-        inner = _solve(home, part.knot, (*inside, name, knot.name))
+        inner = _solve(home, part.knot, (*inside, name, knot.name), known)
         if inner is None:
             return None
         steps.append(Nested(part, inner))
     solved = Solved(name, knot.params, tuple(steps))
     for how in turns:
         solved = derived(solved, how)
-    return solved
+    return solved if _length(solved, 1, {}) <= MAX_STEPS else None
 
 
-def _missing(weave: Weave, name: str, inside: tuple[str, ...]) -> str:
-    """The knot that another one needs and that is nowhere; "" where it needs itself."""
-    knot = weave.knot(name) or library_knot(name)
-    if knot is None:
-        return name
-    if name in inside:
-        return ""
-    needs = [knot.source] if knot.derive else [s.knot for s in knot.steps if isinstance(s, Call)]
-    return next((gone for n in needs if (gone := _missing(weave, n, (*inside, name)))), "")
+def knot_fault(weave: Weave, name: str) -> Problem:
+    """Why a knot cannot be tied: it is not there, needs one that is not, is made from itself, or is too much."""
+    known = {k.name for k in weave.knots} | {k.name for k in library_knots()} | set(FINISHES)
+    if not (weave.knot(name) or library_knot(name)):
+        return Problem(f"there is no knot or finish “{name}”", nearest(name, known))
+    done: set[str] = set()
+    inside: list[str] = []
+
+    def walk(at: str) -> Problem | None:
+        knot = weave.knot(at) or library_knot(at)
+        if knot is None:
+            return Problem(f"“{name}” is made from “{at}”, which is not there", nearest(at, known - {name}))
+        if at in inside:
+            return Problem(f"“{name}” is made from “{at}” itself", "Look at the knots it names")
+        if at in done:
+            return None
+        if len(inside) > 2 * DEEPEST and not knot.derive:
+            return Problem(f"“{name}” lies too deep", f"At most {DEEPEST} knots in each other")
+        inside.append(at)
+        needs = [knot.source] if knot.derive else [s.knot for s in knot.steps if isinstance(s, Call)]
+        found = next((p for n in dict.fromkeys(needs) if (p := walk(n)) is not None), None)
+        inside.pop()
+        done.add(at)
+        return found
+
+    return walk(name) or Problem(f"“{name}” makes more than {MAX_STEPS:,} steps", "Repeat less of it")
 
 
 def derived(knot: Solved, how: str) -> Solved:
     """A knot in a mirror, from behind ("flip"), or turned over, which is both."""
     if how == "turn":
         return derived(derived(knot, "mirror"), "flip")
-    if how == "flip":
-        return replace(
-            knot,
-            steps=tuple(
-                flipped(s) if isinstance(s, Step) else Nested(s.call, derived(s.knot, how))
-                for s in knot.steps
-            ),
-        )
+    return _derived(knot, how, {})
+
+
+def _derived(knot: Solved, how: str, known: dict[int, Solved]) -> Solved:
+    """known : inner knots that were derived already; what is named twice is derived once."""
+    if id(knot) in known:
+        return known[id(knot)]
     steps: list[Step | Nested] = []
     for s in knot.steps:
+        spend(DERIVED)
         if isinstance(s, Step):
-            steps.append(mirrored(s))
+            steps.append(flipped(s) if how == "flip" else mirrored(s))
+        elif how == "flip":
+            steps.append(Nested(s.call, _derived(s.knot, how, known), s.backwards))
         else:
             groups = s.call.groups[::-1]
             each = len(groups) - 1 - s.call.each if s.call.each >= 0 else -1
             call = replace(s.call, groups=groups, each=each)
-            steps.append(Nested(call, derived(s.knot, how), not s.backwards))
-    return replace(knot, params=knot.params[::-1], steps=tuple(steps))
+            steps.append(Nested(call, _derived(s.knot, how, known), not s.backwards))
+    params = knot.params if how == "flip" else knot.params[::-1]
+    known[id(knot)] = found = replace(knot, params=params, steps=tuple(steps))
+    return found
 
 
 def _source(weave: Weave, knot: Knot) -> Knot | None:
@@ -171,16 +218,23 @@ def _source(weave: Weave, knot: Knot) -> Knot | None:
 
 def units_of(weave: Weave, section: int, units: int | None, counts: dict[str, int] | None) -> int:
     """How often a section is worked: an exact count, a chosen one, or `units` (default 1) where it fits to size."""
-    s = weave.sections[section]
-    if counts and s.name in counts:
-        return counts[s.name]
-    if s.count.kind == "repeat":
-        return s.count.number
-    if s.count.kind == "same":
-        other = next((i for i, o in enumerate(weave.sections) if o.name == s.count.other), None)
-        if other is not None and other < section:
-            return units_of(weave, other, units, counts)
-    return 1 if units is None else units
+    return _times_of(weave, section, units, counts, {s.name: i for i, s in enumerate(weave.sections)})
+
+
+def _times_of(
+    weave: Weave, section: int, units: int | None, counts: dict[str, int] | None, at: dict[str, int]
+) -> int:
+    """at : sections by name. A section may be worked as often as one above it, which may be so itself."""
+    while True:
+        s = weave.sections[section]
+        if counts and s.name in counts:
+            return counts[s.name]
+        if s.count.kind == "repeat":
+            return s.count.number
+        other = at.get(s.count.other, section) if s.count.kind == "same" else section
+        if other >= section:
+            return 1 if units is None else units
+        section = other
 
 
 def expand(
@@ -207,9 +261,12 @@ class _Unroller:
     ) -> None:
         self.weave, self.only, self.units, self.counts = weave, only, units, counts
         self.cords = frozenset(c.name for c in weave.cords)
+        self.at = {x.name: i for i, x in enumerate(weave.sections)}
         self.ops: list[Op] = []
         self.problems: list[tuple[Path, Problem]] = []
         self.cache: dict[str, Solved | None] = {}
+        self.known: Known = {}
+        self.faults: dict[str, Problem] = {}
         self.total = 0
 
     def run(self) -> Program:
@@ -223,7 +280,7 @@ class _Unroller:
     def _times(self, s: int) -> int:
         if self.only is not None and self.units is not None:
             return self.units
-        return units_of(self.weave, s, self.units, self.counts)
+        return _times_of(self.weave, s, self.units, self.counts, self.at)
 
     def _section(self, s: int) -> bool:
         section = self.weave.sections[s]
@@ -236,7 +293,7 @@ class _Unroller:
             under = next(i for i, o in enumerate(self.weave.sections) if o.name == section.on)
             base, more = self._unit(under, self.weave.sections[under], quiet=True)
             length += more
-        self.total += length * times
+        self.total += max(1, length) * times
         if self.total > MAX_STEPS:
             self.problems.append(
                 (
@@ -289,7 +346,7 @@ class _Unroller:
                 length += 1
                 continue
             if item.knot not in self.cache:
-                self.cache[item.knot] = solve_knot(weave, item.knot)
+                self.cache[item.knot] = _solve(weave, item.knot, (), self.known)
             knot = self.cache[item.knot]
             if knot is not None:
                 unit.append((i, item, knot, ""))
@@ -298,16 +355,10 @@ class _Unroller:
             elif item.knot in FINISHES:
                 unit.append((i, item, None, item.knot))
                 length += 1
-            elif not quiet:
-                known = {k.name for k in weave.knots} | {k.name for k in library_knots()} | set(FINISHES)
-                message = f"there is no knot or finish “{item.knot}”"
-                hint = nearest(item.knot, known)
-                if weave.knot(item.knot) or library_knot(item.knot):
-                    gone = _missing(weave, item.knot, ())
-                    message = f"“{item.knot}” is made from “{gone or item.knot}”"
-                    message += ", which is not there" if gone else " itself"
-                    hint = nearest(gone, known - {item.knot}) if gone else "Look at the knots it names"
-                self.problems.append((("section", s, i), Problem(message, hint)))
+            elif not quiet and len(self.problems) < MOST_PROBLEMS:
+                if item.knot not in self.faults:
+                    self.faults[item.knot] = knot_fault(self.weave, item.knot)
+                self.problems.append((("section", s, i), self.faults[item.knot]))
         return unit, length
 
 

@@ -11,10 +11,12 @@ import heapq
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 
+from dim_ladder.base.budget import spend
 from dim_ladder.trace.drawing import HANGS, Drawing
 
 MARGIN = 6  # rows above the target that a route may use
 MOST_ROWS = 600
+CELL = 6  # units of work for a cell that is looked at
 LEFT, RIGHT, UP, DOWN = 0, 1, 2, 3
 _DX, _DY = (-1, 1, 0, 0), (0, 0, -1, 1)
 _CROSSING, _TURN = 1 << 40, 1 << 20
@@ -58,6 +60,7 @@ class Grid:
         self.column = {lane: i for i, lane in enumerate(self.lanes)}
         self.line = {row: j for j, row in enumerate(rows)}
         m, n = len(rows), len(self.lanes)
+        spend(m + n + m * n // 50)
         self.upright = [bytearray(m + 1) for _ in range(n)]  # lane i stands in gap j
         key, first = d.rows.key, d.rows.key[rows[0]] if rows else 0
         for i, lane in enumerate(self.lanes):
@@ -110,7 +113,7 @@ class Grid:
         best: dict[tuple[int, int, int], int] = {}
         came: dict[tuple[int, int, int], tuple[int, int, int] | Source] = {}
         heap: list[tuple[int, int, tuple[int, int, int]]] = []
-        count = 0
+        count = popped = 0
         for s in sources:
             state = (*s.cell, s.heading)
             cost = s.turns * _TURN
@@ -119,6 +122,9 @@ class Grid:
                 heapq.heappush(heap, (cost, count, state))
                 count += 1
         while heap:
+            popped += 1
+            if not popped % 128:
+                spend(128 * CELL)
             cost, _, state = heapq.heappop(heap)
             if cost > best[state]:
                 continue

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from dim_ladder.base.budget import spend
 from dim_ladder.notation import Cross, Curl, Follow, Hop, Leave, Loop, Past, Ref, Round, Thread, Through, To
 from dim_ladder.trace.drawing import Named, StepError
 from dim_ladder.trace.expand import Op
@@ -19,6 +20,9 @@ def _goes_on(hop: Hop) -> bool:
     if isinstance(hop, Through):
         return not hop.bight and hop.loop.kind != "gap"
     return isinstance(hop, Past | To | Leave)
+
+
+HOP = 40  # units of work, with a little for every crossing
 
 
 class Hops:
@@ -53,6 +57,7 @@ class Hops:
                 ends, side, edge = self._cross(hop)
             else:
                 ends, side, edge = self._one(hop, hops[i + 1] if i + 1 < len(hops) else None)
+            spend(HOP + 4 * (len(crossings) - start))
             out.append(HopRecord(hop, ends, start, len(crossings), side, edge))
         if self.at_top:
             raise StepError(
@@ -187,6 +192,7 @@ class Hops:
                 *(d.crossings[n].row for n in d.lane_crossings[bend.lane] if n >= self.begun),
             }
             bend = Bend(bend.lane, min(mine, key=key.__getitem__), bend.side)
+        spend(HOP + 2 * len(d.lanes))
         return self.pen.through(bend, up, place), bend
 
     def _gap(self, hop: Through) -> tuple[tuple[int, ...], int, int]:

@@ -13,6 +13,7 @@ from __future__ import annotations
 
 from collections import Counter, deque
 
+from dim_ladder.base.budget import spend
 from dim_ladder.trace.diagram import Tangle
 
 
@@ -139,6 +140,7 @@ def _back(d: Dart) -> Dart:
 
 def _relay(t: Tangle, strand: int, i: int, j: int) -> bool:
     """Lift the run of passages i..j-1 of a strand off and lay it the shortest way, if that is shorter."""
+    spend(300)
     run = t.walks[strand][i:j]
     over = run[0][1]
     gone = {n for n, _ in run}

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import deque
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
@@ -175,12 +176,27 @@ def _layers(one: Trace, steps: Sequence[StepRecord], perm: tuple[int, ...], unit
     return max(level) / units
 
 
+def _works(weave: Weave) -> tuple[SectionWork, ...]:
+    """The work of every section that takes cord or length. The last weaves are remembered: each section asks."""
+    for known, found in tuple(_latest):
+        if known is weave:
+            return found
+    works = tuple(w for s in weave.sections if (w := section_work(weave, s.name)) is not None)
+    _latest.append((weave, works))
+    return works
+
+
+_latest: deque[tuple[Weave, tuple[SectionWork, ...]]] = deque(maxlen=4)
+
+
 def roles(weave: Weave, section: str | None = None) -> Roles:
     """The role of every end: what it does in the bodies, whatever is knotted before and after them; where there is none,
     what it does at all. section : what it does in that one."""
-    works = [w for s in weave.sections if (w := section_work(weave, s.name)) is not None]
+    works = _works(weave)
     bodies = {s.name for s in weave.sections if s.kind == "body"}
-    deciding = [w for w in works if w.name == section] or [w for w in works if w.name in bodies] or works
+    deciding = (
+        [w for w in works if w.name == section] or [w for w in works if w.name in bodies] or list(works)
+    )
     ends = working_ends(weave)
     signature = {}
     for e in ends:
@@ -211,4 +227,4 @@ def roles(weave: Weave, section: str | None = None) -> Roles:
         name = base if used[base] == 1 else f"{base} {used[base]}"
         for e in groups[sig]:
             role_of[e] = name
-    return Roles({e: role_of[e] for e in ends}, tuple(works))
+    return Roles({e: role_of[e] for e in ends}, works)

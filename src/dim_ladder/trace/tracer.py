@@ -2,15 +2,26 @@
 
 from __future__ import annotations
 
+import threading
 from collections import deque
-from collections.abc import Callable
-from dataclasses import replace
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, replace
 
 from dim_ladder.base import Cancelled, InputError, Problem
+from dim_ladder.base.budget import ASK_EVERY
 from dim_ladder.notation import Call, Item, Parsed, Weave, working_ends
 from dim_ladder.trace.builder import Builder, BuilderMark, StepError
 from dim_ladder.trace.expand import Op, Path, Program, Rehang, expand, solve_knot, under_layer
 from dim_ladder.trace.value import Trace
+
+
+@dataclass
+class _Begun:
+    """An operation that is being carried out. going : its steps, one by one."""
+
+    op: Op
+    mark: BuilderMark
+    going: Iterator[None]
 
 
 class Tracer:
@@ -21,6 +32,7 @@ class Tracer:
         self._ends: tuple[str, ...] = ()
         self._ops: list[Op] = []
         self._marks: list[BuilderMark] = []
+        self._begun: _Begun | None = None  # an operation in the midst of which the last call was told to stop
         self._unrolled: tuple[Weave, tuple[object, ...], Program] | None = None
         self.progress = (0, 0)  # steps drawn, of all those of the last call
 
@@ -62,22 +74,27 @@ class Tracer:
         problems = [_placed(problem, path, parsed) for path, problem in program.problems]
         builder = self._rewind(ends, ops)
         kept = len(self._ops)
+        done, work = 0, builder.work
         for n in range(kept, len(ops)):
-            # A call always gets further, however soon it is told to stop.
-            if cancel is not None and (n - kept) % 64 == 63 and cancel():
-                self.progress = (n, len(ops))
-                raise Cancelled
             op = ops[n]
-            mark = builder.mark()
+            begun = self._begun or _Begun(op, builder.mark(), builder.steps_of(op))
+            self._begun = None
             try:
-                builder.run(op)
+                for _ in begun.going:
+                    done += 1
+                    # A call always gets further, however soon it is told to stop; a heavy step is asked after at once.
+                    if cancel is not None and (done >= 64 or builder.work > work + ASK_EVERY) and cancel():
+                        self._begun, self.progress = begun, (n, len(ops))
+                        raise Cancelled
+                    if done >= 64:
+                        done, work = 0, builder.work
             except StepError as e:
-                builder.back_to(mark)
+                builder.back_to(begun.mark)
                 problem = Problem(e.message, e.hint, step=len(builder.steps))
                 problems.append(_placed(problem, op.path, parsed))
                 break
             self._ops.append(op)
-            self._marks.append(mark)
+            self._marks.append(begun.mark)
         self.progress = (len(ops), len(ops))
         return snapshot(weave, builder, tuple(problems))
 
@@ -93,8 +110,7 @@ class Tracer:
         stop = next((i for i, s in enumerate(weave.sections) if s.name == section.on), only)
         if not stop:
             return weave.hang.ends
-        before = replace(weave, sections=weave.sections[:stop])
-        ends = Tracer().trace(before, units=units).names_shown()
+        ends = _left_by(weave, stop, units)
         return under_layer(ends, section.over) if section.over else ends
 
     def _expand(
@@ -111,6 +127,7 @@ class Tracer:
     def _rewind(self, ends: tuple[str, ...], ops: list[Op]) -> Builder:
         if self._builder is None or self._ends != ends:
             self._builder, self._ops, self._marks, self._ends = Builder(ends), [], [], ends
+            self._begun = None
             return self._builder
         old = self._ops
         same = 0
@@ -118,11 +135,32 @@ class Tracer:
             if a is not b and a != b:
                 break
             same += 1
+        begun = self._begun
+        if begun is not None and (same < len(old) or same == len(ops) or ops[same] != begun.op):
+            self._builder.back_to(begun.mark)
+            self._begun = None
         if same < len(old):
             self._builder.back_to(self._marks[same])
             del self._ops[same:]
             del self._marks[same:]
         return self._builder
+
+
+def _left_by(weave: Weave, stop: int, units: int | None) -> tuple[str, ...]:
+    """Tails as the sections before `stop` leave them. Section after section asks: each goes on from where the last left
+    off."""
+    known: Tracer | None = getattr(_here, "tracer", None)
+    if known is None:
+        known = _here.tracer = Tracer()
+    before = replace(weave, sections=weave.sections[:stop])
+    ends = known.trace(before, units=units).names_shown()
+    if len(known._ops) > KEPT_OPS:
+        del _here.tracer  # nothing large is held on to
+    return ends
+
+
+_here = threading.local()
+KEPT_OPS = 2000
 
 
 def trace(

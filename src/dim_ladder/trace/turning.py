@@ -93,17 +93,19 @@ def cycle_linking(one: Trace) -> dict[tuple[int, int], int]:
     unit = linking(one)
     to = [p - 1 for p in permutation(one)]
     out: dict[tuple[int, int], int] = {}
-    pending = {(i, j) for i in range(len(to)) for j in range(i + 1, len(to))}
-    while pending:
-        here = min(pending)
+    cycle = end_cycle(one)
+    seen: set[tuple[int, int]] = set()
+    for here in sorted(unit):  # where nothing crosses on its whole orbit, nothing adds up
+        if here in seen:
+            continue
         orbit: list[tuple[int, int]] = []
         while here not in orbit[:1]:
             orbit.append(here)
             a, b = to[here[0]], to[here[1]]
             here = (min(a, b), max(a, b))
-        pending.difference_update(orbit)
+        seen.update(orbit)
         # Once round its orbit of pairs of places; the cycle goes round a whole number of times.
-        total = sum(unit.get(pair, 0) for pair in orbit) * (end_cycle(one) // len(orbit))
+        total = sum(unit.get(pair, 0) for pair in orbit) * (cycle // len(orbit))
         if total:
             out.update(dict.fromkeys(orbit, total))
     return out

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from dim_ladder.base.budget import spend
 from dim_ladder.base.colours import colour_word
 from dim_ladder.base.lengths import mm_words
 from dim_ladder.library import FINISHES, Vocabulary
@@ -49,6 +50,7 @@ class _Speaker:
     """Says one step."""
 
     def __init__(self, trace: Trace, index: int, words: Vocabulary, lie: Lie) -> None:
+        spend(100)
         self.t, self.words, self.lie = trace, words, lie
         self.r = trace.steps[index]
         before, after = trace.order_before(index), self.r.order

@@ -169,7 +169,14 @@ def test_the_whole_piece_is_drawn_to_scale(call, document, tmp_path):
 def test_ties_in_and_out(call, document, tmp_path):
     table = tmp_path / "ties.csv"
     table.write_text(ties_to_csv((tie("T2", 4), tie("T3"))), "utf-8")
-    body = json.loads(call("ties", "import", document, table, "--json"))
+    told = json.loads(call("ties", "import", document, table, "--json", status=2))
+    assert "One tie of the table (T2) has a name that other ties have here" in told["error"]
+    assert "--same replace" in told["hint"]
+    assert len(read_document(document).ties) == 2
+    both = tmp_path / "both.dimladder"
+    call("ties", "import", document, table, "--same", "both", "--out", both)
+    assert [t.id for t in read_document(both).ties] == ["T1", "T2", "T3", "T2 (2)"]
+    body = json.loads(call("ties", "import", document, table, "--same", "replace", "--json"))
     assert (body["imported"], body["ties"], body["file"]) == (2, 3, str(document))
     assert [t.id for t in read_document(document).ties] == ["T1", "T2", "T3"]
     assert call("ties", "export", document) == ties_to_csv(read_document(document).ties)

@@ -34,13 +34,39 @@ def test_glitches_are_not_read(line):
 
 def test_bytes_come_in_pieces():
     lines = Lines()
-    assert lines.feed(b"12.5 m") == []
+    assert lines.feed(b"+1 mm S\n+12.5 m")[0].value == 1
     (one,) = lines.feed(b"m S\r\n??\r\n")
     assert one.value == 12.5
     assert lines.glitches == 1
     assert lines.feed(b"x" * 1000) == []
     assert lines.glitches == 2
-    assert [m.value for m in lines.feed(b"7 mm\n8 mm\n")] == [7, 8]
+    assert [m.value for m in lines.feed(b"+7 mm S\n+8 mm U\n")] == [7, 8]
+
+
+@pytest.mark.parametrize(
+    ("said", "values", "glitches"),
+    [
+        # The port was opened in the midst of a line: what it says is not what was measured.
+        (b"3.4 mm S\n123.4 mm S\n", [123.4], 1),
+        (b"+23.4 mm S\n-3 mm S\n", [23.4, -3], 0),  # a sign shows where a line begins
+        (
+            b"W1: 6.20 g S\n0 g S\nW1: 6.30 g S\n",
+            [6.2, 6.3],
+            1,
+        ),  # its name is gone, and who knows what with it
+        (b"+12.5 mm S\n2.5 mm S\n", [12.5], 1),  # its sign is gone
+        (b"+12.5 mm S\n+12.5 m\n+12.5 mm U\n", [12.5, 12.5], 1),  # not twelve metres: the end is gone
+        (b"+12.5 mm S\n+12.5 mm\n", [12.5], 1),  # steady, or not?
+        (b"+12.5 mm\n+12.5 m\n", [12.5], 1),
+        (b"+12.5 mm\n+12.", [12.5], 0),  # not ended yet
+        (b"-3 mm S\n4 mm S\n", [-3, 4], 0),  # one that has a sign below nought only
+        (b"+1 in S\n+25.4 mm S\n", [25.4, 25.4], 0),  # another unit is chosen on it
+    ],
+)
+def test_a_line_that_lacks_its_head_or_its_end_is_a_glitch(said, values, glitches):
+    lines = Lines()
+    assert [m.value for m in lines.feed(said)] == pytest.approx(values)
+    assert lines.glitches == glitches
 
 
 class Ear:

@@ -77,7 +77,7 @@ def changed(**fields):
         ('{"format": "other"}', "is not a Dim Ladder weave"),
         (changed(version=...), "does not say its version"),
         (changed(version=True), "does not say its version"),
-        (changed(version=4), "written by a newer Dim Ladder (format 4, this one reads 3)"),
+        (changed(version=5), "written by a newer Dim Ladder (format 5, this one reads 4)"),
         (changed(version=2, ties=[{"id": "T1", "lot": "A"}]), "ties.lot is not known in format 2"),
         (changed(extra=1), "extra: Extra inputs are not permitted"),
         (changed(plan={"risk": 7}), "plan.risk: Input should be less than 0.5"),

@@ -58,7 +58,7 @@ class Answers(BoardView):
                 s.said.emit(f"Press the letter of the end {loop}")
         elif self._asking == "at":
             names = self.named_loops()
-            if text.isdigit() and 1 <= int(text) <= len(names):
+            if text.isdecimal() and 1 <= int(text) <= len(names):
                 self._pass_named(names[int(text) - 1])
         elif key in ENTER:
             self._typed_done()
@@ -74,7 +74,7 @@ class Answers(BoardView):
         if self._asking == "leave":
             return bool(text) and text in "0123456789.,"
         if self._asking == "name":
-            return text.isalpha() or bool(self._typed and text and (text.isdigit() or text == "-"))
+            return text.isalpha() or bool(self._typed and text and (text.isdecimal() or text == "-"))
         return len(text) == 1 and text in "0123456789"
 
     def _typed_done(self) -> None:
@@ -217,7 +217,7 @@ class Answers(BoardView):
     def named(self, text: str) -> str | None:
         """The end that a letter (by start) or a digit (by place now) means."""
         names = working_ends(self._session.weave)
-        if len(text) == 1 and text.isdigit():
+        if len(text) == 1 and text.isdecimal():
             order = self._session.board().names_shown()
             return order[int(text) - 1] if 1 <= int(text) <= len(order) else None
         found = [e for i, e in enumerate(names) if letter(i) == text.upper()]

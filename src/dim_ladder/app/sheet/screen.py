@@ -11,6 +11,7 @@ from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QResizeEvent, QShowEvent
 from PySide6.QtWidgets import (
     QButtonGroup,
+    QCheckBox,
     QFileDialog,
     QFrame,
     QHBoxLayout,
@@ -32,6 +33,7 @@ from dim_ladder.commands import SetSheet
 from dim_ladder.commands.sheets import sheet_of, write_sheet
 from dim_ladder.publish import SheetChoices, SizeRow, to_pdf
 from dim_ladder.publish.raster import PageImage, draw_pages
+from dim_ladder.publish.travel import CARRIED
 from dim_ladder.shelf import Document
 
 VOICES = (("plain", "plain words"), ("paracord", "paracord words"), ("macrame", "macrame words"))
@@ -91,6 +93,20 @@ class SheetScreen(QWidget):
         self.sizes.editingFinished.connect(self._sizes)
         keep_typing(session, self.sizes, "sheet sizes")
         side.addWidget(self.sizes)
+        side.addWidget(Label("What else goes into the page"))
+        self.carried: dict[str, QCheckBox] = {}
+        for key, words in CARRIED.items():
+            box = QCheckBox(words)
+            box.setToolTip(
+                "The page can be opened as a weave again: with steps, cords and sizes. More only where you say so"
+            )
+            box.clicked.connect(self._carry)
+            self.carried[key] = box
+            side.addWidget(box)
+        never = Label("Photos, places of files and unread typing never go.")
+        never.setObjectName("quiet")
+        never.setWordWrap(True)
+        side.addWidget(never)
         side.addStretch(1)
         self.publish_button = QPushButton("Publish…")
         self.publish_button.setObjectName("next")
@@ -153,6 +169,9 @@ class SheetScreen(QWidget):
         if new != old:
             self._session.do(SetSheet(sheet=new))
 
+    def _carry(self, _checked: bool = False) -> None:
+        self._change(carry=tuple(k for k, box in self.carried.items() if box.isChecked()))
+
     def _text(self, key: str) -> None:
         self._change(**{key: self.texts[key].text().strip()})
 
@@ -182,6 +201,9 @@ class SheetScreen(QWidget):
                 button.setChecked(button.property("value") == value)
         for key, edit in self.texts.items():
             _show(edit, getattr(sheet, key))
+        for key, box in self.carried.items():
+            box.setChecked(key in sheet.carry)
+        self.carried["names"].setEnabled("ties" in sheet.carry)
         _show(self.sizes, self._sizes_text())
         if self.isVisible():
             self.render_preview()

@@ -414,7 +414,7 @@ class TieForm(QWidget):
     def _new(self) -> dict[str, object]:
         """What a new tie is told by itself: its name, the day, the cord it was tied with and the version of the weave."""
         document, c = self._session.document, self._session.calibration
-        numbers = [int(t.id[1:]) for t in document.ties if t.id[:1] == "T" and t.id[1:].isdigit()]
+        numbers = [int(t.id[1:]) for t in document.ties if t.id[:1] == "T" and t.id[1:].isdecimal()]
         return {
             "id": f"T{max(numbers, default=0) + 1}",
             "date": datetime.date.today().isoformat(),

@@ -12,7 +12,7 @@ from dim_ladder.app.fields import Field
 from dim_ladder.app.labels import Label
 from dim_ladder.app.painting import paint_shapes
 from dim_ladder.app.theme import theme
-from dim_ladder.base import InputError, read_length
+from dim_ladder.base import read_length, read_number
 from dim_ladder.calibrate import Reading
 from dim_ladder.picture.display import cord_lines
 
@@ -46,14 +46,8 @@ def read_left(text: str) -> float:
     """A leftover in mm, or in grams where it says so."""
     if not is_mass(text):
         return read_length(text, "cm", minimum=0)
-    number = text.strip().lower().removesuffix("grams").removesuffix("g").strip().replace(",", ".")
-    try:
-        value = float(number)
-    except ValueError:
-        raise InputError(f"“{text.strip()}” is not a mass", "Write it as 12.5 g") from None
-    if not 0 <= value <= HEAVIEST_G:
-        raise InputError(f"{text.strip()} is out of bounds", "Write it as 12.5 g")
-    return value
+    number = text.strip().lower().removesuffix("grams").removesuffix("g")
+    return read_number(number, "a mass", "12.5 g", maximum=HEAVIEST_G)
 
 
 @dataclass(frozen=True, slots=True)

@@ -16,7 +16,8 @@
   const show = () => parts.forEach((p) => p.classList.toggle("other", select.value !== "" && p.dataset.size !== select.value));
   try { select.value = localStorage.getItem(key) || ""; } catch (e) { /* storage may be closed to files */ }
   if (!select.value) select.value = "";
-  const wanted = decodeURIComponent(location.hash.slice(1));
+  let wanted = "";
+  try { wanted = decodeURIComponent(location.hash.slice(1)); } catch (e) { /* an address that is none */ }
   if (parts.some((p) => p.dataset.size === wanted)) select.value = wanted;
   select.addEventListener("change", () => {
     show();
