@@ -15,6 +15,8 @@ from functools import partial
 from pathlib import Path
 from typing import Any
 
+from hostile import fuzzing, soak
+
 ROOT = Path(__file__).resolve().parent.parent
 sys.path.insert(0, str(ROOT / "tests"))
 os.environ["QT_QPA_PLATFORM"] = f"offscreen:configfile={ROOT / 'tools' / 'offscreen.json'}"
@@ -440,6 +442,9 @@ def main() -> None:
     designers()
     sheets()
     window()
+    if "--long" in sys.argv:
+        fuzzing()
+        soak()
 
 
 if __name__ == "__main__":

@@ -9,6 +9,7 @@ from dim_ladder.app.compare import LATER, MINE, THEIRS, CompareDialog
 from dim_ladder.app.session import Session
 from dim_ladder.base import InputError, WorldError
 from dim_ladder.base.disk import ReadOnlyFile
+from dim_ladder.calibrate import ties_to_csv
 from dim_ladder.commands import SetColour, SetName, SetScript
 from dim_ladder.commands.left import away_path
 from dim_ladder.publish.travel import travelling_weave
@@ -460,3 +461,31 @@ def test_edits_that_no_longer_fit_their_file_are_kept_beside_it(sessions, path):
     again.close()
     sessions(path)
     assert len(list(path.parent.glob("*never saved*"))) == 1
+
+
+def test_a_sheet_is_not_published_while_the_script_has_a_slip(window, tmp_path):
+    sheet = window.screen_of("view.sheet")
+    window.record.script.setPlainText(window.session.document.script.replace("over c", "ovr c"))
+    window.flush()
+    sheet.publish(tmp_path / "out")
+    assert "The script has a slip" in window.message_text.text()
+    assert not (tmp_path / "out").exists()
+
+
+@pytest.mark.parametrize(
+    ("how", "many", "units"), [("replace", 2, 9), ("keep", 2, 6), ("both", 3, 6), (None, 2, 6)]
+)
+def test_ties_of_the_same_names_are_asked_about(window, tmp_path, monkeypatch, how, many, units):
+    table = tmp_path / "ties.csv"
+    here = window.session.document.ties
+    first = here[0].model_copy(update={"counts": {"bar": 9}})
+    table.write_text(ties_to_csv((first, here[1])), "utf-8")
+    asked = []
+    monkeypatch.setattr(window.filing, "choose_how", lambda found: (asked.append(found.question), how)[1])
+    before = len(here)
+    window.filing.import_ties(table)
+    assert "has a name that other ties have here" in asked[0]
+    ties = window.session.document.ties
+    assert len(ties) - before == many - 2
+    assert ties[0].counts["bar"] == (units if how == "replace" else here[0].counts["bar"])
+    assert ("were here already" in window.message_text.text()) == (how is not None)

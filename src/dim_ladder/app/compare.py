@@ -6,6 +6,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QColor, QSyntaxHighlighter, QTextCharFormat
 from PySide6.QtWidgets import (
     QDialog,
     QHBoxLayout,
@@ -18,7 +19,8 @@ from PySide6.QtWidgets import (
 
 from dim_ladder.app.labels import Label
 from dim_ladder.app.paper import Other
-from dim_ladder.app.theme import mono, sized
+from dim_ladder.app.theme import mono, sized, theme
+from dim_ladder.base.colours import mix
 
 LATER, MINE, THEIRS = 0, 2, 3
 
@@ -29,6 +31,17 @@ def plain_box(parent: QWidget, text: str) -> QMessageBox:
     box.setTextFormat(Qt.TextFormat.PlainText)
     box.setText(text)
     return box
+
+
+class _Sides(QSyntaxHighlighter):
+    """Lines of this window and of the file, each in a colour of its own besides their sign."""
+
+    def highlightBlock(self, text: str) -> None:
+        colour = {"-": theme().signal, "+": mix(theme().ink, "#1f6f8b", 0.8)}.get(text[:1])
+        if colour is not None:
+            form = QTextCharFormat()
+            form.setForeground(QColor(colour))
+            self.setFormat(0, len(text), form)
 
 
 class CompareDialog(QDialog):
@@ -48,7 +61,7 @@ class CompareDialog(QDialog):
             why = f"It cannot be read here: {other.why}. You can keep this window’s; the file is then kept beside it."
         else:
             why = (
-                "Lines that begin with − stand only in this window, lines that begin with + only in the file."
+                "Lines that begin with - stand only in this window, lines that begin with + only in the file."
             )
         words = Label(why)
         words.setTextFormat(Qt.TextFormat.PlainText)
@@ -58,6 +71,7 @@ class CompareDialog(QDialog):
         lines.setReadOnly(True)
         lines.setFont(mono(0.95))
         lines.setAccessibleName("What is different")
+        self._colours = _Sides(lines.document())
         layout.addWidget(lines, 1)
         row = QHBoxLayout()
         for text, tip, result in (

@@ -10,6 +10,7 @@ from dim_ladder.cli.answers import Answer
 from dim_ladder.publish.choices import SizeRow
 from dim_ladder.scale import Piece, Plan
 from dim_ladder.scale.cuts import Given, given_words, thirds_words
+from dim_ladder.scale.plan import LEAST_RISK
 from dim_ladder.scale.size import fastening_adds
 from dim_ladder.shelf import Document
 
@@ -33,7 +34,7 @@ def sized(
     if ease is not None:
         changes["ease_mm"] = read_ease(ease)
     if risk is not None:
-        if not 0 < risk < 0.5:
+        if not LEAST_RISK <= risk < 0.5:
             raise InputError(
                 f"a risk of {risk} is out of bounds", "Between 0 and 0.5, such as 0.02 for 1 in 50"
             )

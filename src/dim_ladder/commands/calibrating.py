@@ -95,7 +95,7 @@ class _Kind(BaseModel):
     model_config = ConfigDict(frozen=True, extra="ignore")
 
     mean: Annotated[float, Field(ge=-2, le=2, allow_inf_nan=False)]
-    sd: Annotated[float, Field(gt=0, le=2, allow_inf_nan=False)]
+    sd: Annotated[float, Field(ge=1e-3, le=2, allow_inf_nan=False)]
 
 
 class _Told(BaseModel):

@@ -151,6 +151,7 @@ def apart(document: Document, other: Document | None, text: str) -> str:
     mine = document.script.splitlines() if other is not None else document_text(document).splitlines()
     theirs = other.script.splitlines() if other is not None else text[:200_000].splitlines()
     lines = list(difflib.unified_diff(mine, theirs, "this window", "the file", lineterm="", n=1))[2:]
+    lines = ["…" if line.startswith("@@") else line for line in lines]
     if other is not None:
         lines += [
             f"{sign} test tie {t.id}"

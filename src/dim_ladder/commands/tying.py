@@ -10,13 +10,15 @@ from dataclasses import dataclass
 from statistics import median
 from typing import Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
 
 from dim_ladder.base import InputError, format_length
+from dim_ladder.base.budget import MOST_SECTIONS
 from dim_ladder.calibrate import Calibration, Tie
 from dim_ladder.library import CAUTIONS, FINISHES
 from dim_ladder.notation import Weave, write
 from dim_ladder.trace import Trace, Tracer
+from dim_ladder.trace.expand import MAX_STEPS
 from dim_ladder.words.former import called_out
 from dim_ladder.words.sentences import step_heading, step_sentence
 
@@ -108,6 +110,9 @@ def side_due(trace: Trace, beat: Beat) -> str:
     return "left" if at * 2 < last else "right" if at * 2 > last else "middle"
 
 
+Seconds = Annotated[float, Field(ge=0, le=1e9, allow_inf_nan=False)]
+
+
 class Tying(BaseModel):
     """How far it is. at : beats that are done. seconds : worked so far. log : seconds at which each beat was done;
     going back takes its beats from the log."""
@@ -115,13 +120,19 @@ class Tying(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid")
 
     version: Literal[1] = 1
-    weave: str
+    weave: Annotated[str, Field(max_length=200)]
     name: Annotated[str, Field(max_length=200)]
-    counts: dict[str, Annotated[int, Field(ge=0, le=100_000)]]
+    counts: Annotated[dict[str, Annotated[int, Field(ge=0, le=100_000)]], Field(max_length=MOST_SECTIONS)]
     started: Annotated[str, Field(max_length=32)]
-    at: Annotated[int, Field(ge=0)] = 0
-    seconds: Annotated[float, Field(ge=0, allow_inf_nan=False)] = 0.0
-    log: tuple[float, ...] = ()
+    at: Annotated[int, Field(ge=0, le=MAX_STEPS)] = 0
+    seconds: Seconds = 0.0
+    log: Annotated[tuple[Seconds, ...], Field(max_length=MAX_STEPS)] = ()
+
+    @model_validator(mode="after")
+    def _a_time_for_every_beat(self) -> Tying:
+        if len(self.log) != self.at:
+            raise ValueError("the times do not fit the place")
+        return self
 
     def next(self, beats: tuple[Beat, ...], seconds: float) -> Tying:
         """The beat in hand is done."""

@@ -8,6 +8,8 @@ from pydantic import BaseModel, ConfigDict, Field
 
 Millimetres = Annotated[float, Field(ge=0, le=100_000, allow_inf_nan=False)]
 
+LEAST_RISK = 1e-9  # no measurement speaks of less
+
 
 class Plan(BaseModel):
     """A size and how it is met. Lengths in mm.
@@ -22,6 +24,6 @@ class Plan(BaseModel):
     size_mm: Annotated[float, Field(gt=0, le=20_000, allow_inf_nan=False)] = 170.0
     ease_mm: Annotated[float, Field(ge=-200, le=2_000, allow_inf_nan=False)] = 8.0
     fastening: Annotated[str, Field(max_length=60)] = "side-buckle"
-    risk: Annotated[float, Field(gt=0, lt=0.5)] = 0.02
+    risk: Annotated[float, Field(ge=LEAST_RISK, lt=0.5)] = 0.02
     step_mm: Annotated[float, Field(gt=0, le=1000)] = 10.0
     chosen: dict[str, Annotated[int, Field(ge=1, le=100_000)]] = {}

@@ -86,7 +86,11 @@ def read_document_text(text: str, name: str = "the document") -> Document:
         data = json.loads(text)
     except (ValueError, RecursionError) as e:  # a number of thousands of digits is no JSON error
         line = getattr(e, "lineno", 0)
-        why = f"line {line}: {getattr(e, 'msg', '')}" if line else "it is nested too deep, or a number in it is too long"
+        why = (
+            f"line {line}: {getattr(e, 'msg', '')}"
+            if line
+            else "it is nested too deep, or a number in it is too long"
+        )
         raise InputError(
             f"{name} is broken: {why}",
             "Open a backup or the last published sheet; the file was left as it is",

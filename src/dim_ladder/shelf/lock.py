@@ -103,7 +103,7 @@ def who_holds(path: Path) -> Holder:
             int(found["process"]),
             str(found["since"])[:16],
         )
-    except (DimLadderError, ValueError, KeyError, TypeError, RecursionError):
+    except (DimLadderError, ArithmeticError, ValueError, KeyError, TypeError, RecursionError):
         return Holder()
 
 

@@ -173,6 +173,8 @@ class BoardView(QWidget):
             )
         if s.document.draft:
             return "The script has a slip. Mend it before recording on, or undo."
+        if s.custody.paper.read_only:
+            return "To look at only: this weave is open in another window."
         names = working_ends(s.weave)
         if s.draft is None and s.cursor is not None:
             where = f"after step {s.cursor} of" if s.cursor else "at the beginning of"

@@ -93,20 +93,6 @@ class SheetScreen(QWidget):
         self.sizes.editingFinished.connect(self._sizes)
         keep_typing(session, self.sizes, "sheet sizes")
         side.addWidget(self.sizes)
-        side.addWidget(Label("What else goes into the page"))
-        self.carried: dict[str, QCheckBox] = {}
-        for key, words in CARRIED.items():
-            box = QCheckBox(words)
-            box.setToolTip(
-                "The page can be opened as a weave again: with steps, cords and sizes. More only where you say so"
-            )
-            box.clicked.connect(self._carry)
-            self.carried[key] = box
-            side.addWidget(box)
-        never = Label("Photos, places of files and unread typing never go.")
-        never.setObjectName("quiet")
-        never.setWordWrap(True)
-        side.addWidget(never)
         side.addStretch(1)
         self.publish_button = QPushButton("Publish…")
         self.publish_button.setObjectName("next")
@@ -123,6 +109,24 @@ class SheetScreen(QWidget):
         column = QVBoxLayout(right)
         column.setContentsMargins(0, 0, 0, 0)
         column.addWidget(scroll, 1)
+        carry = QVBoxLayout()
+        carry.setContentsMargins(20, 10, 16, 0)
+        carry.setSpacing(3)
+        carry.addWidget(Label("Goes along inside the page"))
+        self.carried: dict[str, QCheckBox] = {}
+        for key, words in CARRIED.items():
+            box = QCheckBox(words)
+            box.setToolTip(
+                "The page can be opened as a weave again: with steps, cords and sizes. More only where you say so"
+            )
+            box.clicked.connect(self._carry)
+            self.carried[key] = box
+            carry.addWidget(box)
+        never = Label("Photos, places of files, unread typing: never.")
+        never.setObjectName("quiet")
+        never.setWordWrap(True)
+        carry.addWidget(never)
+        column.addLayout(carry)
         foot = QHBoxLayout()
         foot.setContentsMargins(20, 6, 16, 14)
         foot.addWidget(self.publish_button)
@@ -258,6 +262,11 @@ class SheetScreen(QWidget):
 
     def publish(self, folder: Path | None = None) -> None:
         """Write HTML, PDF and the cut table into a folder; asks for it when none is given."""
+        if self._session.document.draft:
+            self._session.said.emit(
+                "The script has a slip, and the sheet would be of the weave before it. Mend it or undo it (Ctrl+Z), then publish"
+            )
+            return
         if folder is None:
             start = str(self._session.path.parent if self._session.path else Path.home())
             chosen = QFileDialog.getExistingDirectory(self, "Publish the sheet into", start)
