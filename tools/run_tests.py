@@ -97,7 +97,7 @@ def main() -> int:
         results = list(two.map(Step.run, quick()))
     results += [s.run(environment) for s in suites(pytest)]
     if long:
-        bench = [sys.executable, "tools/bench.py"]
+        bench = [sys.executable, "tools/bench.py", "--long"]
         results.append(Step("benchmark", bench).run(environment))
     if coverage:
         results.append(Step("coverage", [sys.executable, "tools/coverage_table.py", str(LEAST)]).run())

@@ -93,7 +93,8 @@ def test_measuring_together_or_apart(window, ties):
     assert ties.lines[0].ends == ("tide.a", "tide.b")
 
 
-def test_ties_are_removed_imported_and_exported(window, ties, tmp_path):
+def test_ties_are_removed_imported_and_exported(window, ties, tmp_path, monkeypatch):
+    monkeypatch.setattr(window.filing, "choose_how", lambda found: "keep")
     next(b for b in ties.findChildren(QPushButton) if b.accessibleName() == "Remove tie T2").click()
     assert [t.id for t in window.session.document.ties] == ["T1", "T3", "T4"]
     table = tmp_path / "ties.csv"

@@ -148,7 +148,7 @@ READERS = {
     "document": read_document_text,
     "ties": ties_from_csv,
     "length": read_length,
-    "sheet": embedded_document,
+    "sheet": lambda text: embedded_document([text.encode("utf-8", "replace")]),
 }
 
 

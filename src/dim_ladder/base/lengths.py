@@ -71,8 +71,10 @@ def read_number(text: str, what: str, example: str, *, minimum: float = 0.0, max
     raw = text.strip()
     plain = plain_number(raw, what).replace(",", ".") if len(raw) <= 40 else ""
     value = float(plain) if _NUMBER.fullmatch(plain) else math.nan
-    if not minimum <= value <= maximum:
+    if math.isnan(value):
         raise InputError(f"“{raw[:40]}” is not {what}", f"Write it as {example}")
+    if not minimum <= value <= maximum:
+        raise InputError(f"{what}: {raw[:40]} is out of bounds", f"Write it as {example}")
     return value
 
 

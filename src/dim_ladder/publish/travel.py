@@ -41,5 +41,5 @@ def travelling_ties(ties: Sequence[Tie], carry: Sequence[str]) -> tuple[Tie, ...
         return ()
     if "names" in carry:
         return tuple(t.model_copy(update={"photos": ()}) for t in ties)
-    nobody = {"photos": (), "who": "", "lot": "", "note": "", "date": ""}
+    nobody = {"photos": (), "who": "", "lot": "", "note": ""}
     return tuple(t.model_copy(update={**nobody, "id": f"T{n}"}) for n, t in enumerate(ties, 1))
