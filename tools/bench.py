@@ -15,7 +15,7 @@ from functools import partial
 from pathlib import Path
 from typing import Any
 
-from hostile import fuzzing, soak
+from hostile import fuzzing, soak, trust
 
 ROOT = Path(__file__).resolve().parent.parent
 sys.path.insert(0, str(ROOT / "tests"))
@@ -442,6 +442,7 @@ def main() -> None:
     designers()
     sheets()
     window()
+    trust(report)
     if "--long" in sys.argv:
         fuzzing()
         soak()

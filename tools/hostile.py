@@ -8,6 +8,7 @@ import os
 import resource
 import tempfile
 import time
+from collections.abc import Callable
 from multiprocessing import Pool
 from pathlib import Path
 
@@ -38,6 +39,63 @@ def fuzzing() -> None:
     with Pool(os.cpu_count()) as pool:
         for line in pool.imap_unordered(_fuzz, READERS):
             print(json.dumps(line), flush=True)
+
+
+def trust(report: Callable[..., None]) -> None:
+    """How soon a key is kept, work that nobody waits for leaves off, and a script that asks for too much is refused."""
+    from dim_ladder.app.main import application
+    from dim_ladder.app.session import Session
+    from dim_ladder.notation import parse, parse_strict
+    from dim_ladder.trace import trace
+
+    app = application()
+    head = 'weave "x"\ncords\n  a k #112233\n  b k #112233\nhang\n  a.a a.b b.a b.b\nsection s: body, '
+    with tempfile.TemporaryDirectory() as folder:
+        os.environ["DIM_LADDER_STATE"] = folder
+        session = Session()
+        long = session.document.script + "-- a remark that makes the script long\n" * 640
+        times = []
+        for k in range(200):
+            begun = time.perf_counter()
+            session.custody.keeper.typed(long + "x" * k)
+            times.append(time.perf_counter() - begun)
+        report(
+            "key in a script of 24 kB, in the journal", sorted(times)[len(times) * 95 // 100] * 1000, "ms", 50
+        )
+        weave = parse_strict(head + "repeat 9500\n  1: over 2\n  3: over 4\n")
+        ended: list[float] = []
+
+        def work() -> None:
+            try:
+                trace(weave)
+            finally:
+                ended.append(time.perf_counter())
+
+        session.jobs.ask(session, "turning", work, lambda _: None, lambda _: None)
+        while time.perf_counter() - begun < 0.4:  # in the midst of it
+            app.processEvents()
+            time.sleep(0.005)
+        begun = time.perf_counter()
+        session.jobs.drop("turning")
+        while not ended:
+            app.processEvents()
+            time.sleep(0.001)
+        report("work that nobody waits for any more leaves off", (ended[0] - begun) * 1000, "ms", 200)
+        session.unsaved = False
+        session.close()
+        session.jobs.finish()
+    worst = 0.0
+    for more in (
+        "1: over 2, up own turns 80",
+        "1: over 2" + ", up own" * 300,
+        "1: over 2, up own turns 14\n  2: over 1",
+    ):
+        for times_ in (1, 9000):
+            parsed = parse(f"{head}repeat {times_}\n  {more}\n")
+            begun = time.perf_counter()
+            trace(parsed.weave, parsed=parsed)
+            worst = max(worst, time.perf_counter() - begun)
+    report("heaviest script refused, or traced", worst, "s", 20)
 
 
 def soak() -> None:
