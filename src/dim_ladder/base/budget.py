@@ -23,6 +23,7 @@ MOST_BEADS = 200
 MOST_LAYERS = 24  # one over the other
 MOST_REFS = 60_000  # ends named in it, ranges written out
 MOST_NAME = 120  # characters
+MOST_LINE = 4000  # characters
 MOST_PROBLEMS = 100  # that are told at once
 
 # What working it out may take.

@@ -12,6 +12,7 @@ from dim_ladder.base.budget import (
     MOST_CORDS,
     MOST_KNOTS,
     MOST_LAYERS,
+    MOST_LINE,
     MOST_NAME,
     MOST_PROBLEMS,
     MOST_REFS,
@@ -157,6 +158,12 @@ class _Parser:
             if not self.lines:
                 break
             self.number = number
+            if len(raw) > MOST_LINE:
+                hint = f"At most {MOST_LINE:,} characters"
+                self.problems.append(Problem("this line is too long", hint, number, 1))
+                if len(self.problems) == MOST_PROBLEMS:
+                    break
+                continue
             body, note = split_note(raw)
             if not body.strip():
                 if note or raw.strip().startswith("--"):
@@ -258,6 +265,8 @@ class _Parser:
         t = ln.want("string", "the weave's name in quotes", 'Write it as: weave "Tern Ladder"')
         if self.name is not None:
             raise Wrong("the weave is named twice", "", t.column, len(t.text))
+        if len(t.text) > MOST_NAME + 80 + 2:
+            raise Wrong("this name is too long", f"At most {MOST_NAME} characters", t.column, len(t.text))
         self.name = t.text[1:-1].strip() or "Unnamed"
         self.weave_lead = self._take_lead() + ((note,) if note else ())
         ln.done("the name")

@@ -128,7 +128,7 @@ class Courses:
         down = y1 > y0
         out = [(self.px(lane, y0), y0)]
         lo, hi = sorted((self.level(y0), self.level(y1)))
-        for k in range(int(lo), int(hi) + 1):
+        for k in range(max(int(lo), 0), int(hi) + 1):  # what lies above the picture is not laid out
             if k + 1 >= len(self.lay.levels):
                 break
             a, b = self.lay.levels[k].get(lane), self.lay.levels[k + 1].get(lane)

@@ -107,3 +107,14 @@ def test_rungs_of_steps_that_are_the_same_are_taken_over():
     assert found == rungs(two)
     assert found[0] is known[1][0]
     assert found[1] != known[1][1]
+
+
+def test_ends_that_hang_from_far_above_the_picture_are_drawn():
+    cords = "".join(f"  c{i} k #112233\n" for i in range(60))
+    adds = "".join(f"  add c{i}.a c{i}.b at 1\n" for i in range(60))
+    weave = parse_strict(
+        f'weave "x"\ncords\n  a k #112233\n{cords}hang\n  a.a a.b\nsection s: body, repeat 1\n{adds}'
+    )
+    t = trace(weave)
+    last = len(t.steps) - 1
+    assert diagram(t, last - 8, last).shapes

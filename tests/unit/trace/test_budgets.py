@@ -80,6 +80,7 @@ REFUSED = {
         + "".join(f"section s{i}: body, layer over s{i - 1}\n  1: over 2\n" for i in range(1, MOST_LAYERS + 2)),
         "layers lie over each other",
     ),
+    "a long line": (HEAD + BODY + "  1: over 2  -- " + "x" * 4000 + "\n", "this line is too long"),
     "a long name": (HEAD.replace("  b k", "  " + "b" * 200 + " k"), "this name is too long"),
 }  # fmt: skip
 

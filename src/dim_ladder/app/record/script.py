@@ -25,6 +25,7 @@ from dim_ladder.app.record.choices import Choices
 from dim_ladder.app.session import Session
 from dim_ladder.app.theme import mono, theme
 from dim_ladder.base import Problem
+from dim_ladder.base.budget import MOST_LINE
 from dim_ladder.base.colours import mix
 from dim_ladder.commands import SetDraft, SetScript
 from dim_ladder.commands.scripting import Fix, completions, fixes
@@ -48,6 +49,8 @@ class _Colours(QSyntaxHighlighter):
 
     def highlightBlock(self, text: str) -> None:
         t = theme()
+        if len(text) > MOST_LINE:
+            return  # it is refused anyway, and would keep the window waiting
         for m in _WORD.finditer(text):
             form = QTextCharFormat()
             kind = m.lastgroup

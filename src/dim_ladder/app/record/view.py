@@ -222,9 +222,9 @@ class BoardView(QWidget):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         t = theme()
+        picture = self.picture  # before the painter: a fault in making it must not leave one behind
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        picture = self.picture
         if picture is not None:
             area = QRectF(self.rect()).adjusted(16, 12, -16, -12)
             self._scale, self._origin = paint_picture(painter, picture, area, 1.45)
