@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QApplication
 from shiboken6 import isValid
 
 from dim_ladder.app.main import application
+from dim_ladder.app.session import Session
 from dim_ladder.app.theme import apply_theme
 from dim_ladder.app.window import MainWindow
 from dim_ladder.shelf.workshop import make_demo
@@ -91,3 +92,24 @@ def settle(qtbot, window):
 @pytest.fixture
 def settled(qtbot):
     return lambda window: settle(qtbot, window)
+
+
+@pytest.fixture
+def sessions(qapp):
+    """Makes sessions without a window; words : what each said."""
+    made = []
+
+    def make(path=None):
+        s = Session()
+        s.words = []
+        s.said.connect(s.words.append)
+        made.append(s)
+        if path is not None:
+            s.open(path)
+        return s
+
+    yield make
+    for s in made:
+        s.unsaved = False
+        s.close()
+        s.jobs.finish()

@@ -6,7 +6,6 @@ import os
 import pytest
 
 from dim_ladder.app.compare import LATER, MINE, THEIRS, CompareDialog
-from dim_ladder.app.session import Session
 from dim_ladder.base import InputError, WorldError
 from dim_ladder.base.disk import ReadOnlyFile
 from dim_ladder.calibrate import ties_to_csv
@@ -16,26 +15,6 @@ from dim_ladder.publish.travel import travelling_weave
 from dim_ladder.shelf import document_text, read_document
 from dim_ladder.shelf.journal import journal_path, read_journal
 from dim_ladder.shelf.workshop import make_demo
-
-
-@pytest.fixture
-def sessions(qapp):
-    made = []
-
-    def make(path=None):
-        s = Session()
-        s.words = []
-        s.said.connect(s.words.append)
-        made.append(s)
-        if path is not None:
-            s.open(path)
-        return s
-
-    yield make
-    for s in made:
-        s.unsaved = False
-        s.close()
-        s.jobs.finish()
 
 
 @pytest.fixture

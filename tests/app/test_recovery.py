@@ -6,30 +6,9 @@ import subprocess
 import sys
 from pathlib import Path
 
-import pytest
-
-from dim_ladder.app.session import Session
 from dim_ladder.commands import SetName
 from dim_ladder.shelf import read_document
 from dim_ladder.shelf.workshop import make_demo
-
-
-@pytest.fixture
-def sessions(qapp):
-    made = []
-
-    def make():
-        s = Session()
-        s.words = []
-        s.said.connect(s.words.append)
-        made.append(s)
-        return s
-
-    yield make
-    for s in made:
-        s.unsaved = False
-        s.close()
-        s.jobs.finish()
 
 
 def test_undo_reaches_past_a_restart(sessions, tmp_path):

@@ -11,7 +11,7 @@ from dim_ladder.notation import parse_strict, write
 from dim_ladder.picture.diagrams import diagram, step_picture
 from dim_ladder.picture.display import Disc
 from dim_ladder.trace import check_structure, close, euler_characteristic, trace
-from dim_ladder.trace.expand import Solved, derived
+from dim_ladder.trace.solved import Solved, derived
 from dim_ladder.words.gather import gathered
 from dim_ladder.words.sentences import step_sentence, words_for
 from helpers.sizes import sized

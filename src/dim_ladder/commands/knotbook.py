@@ -9,7 +9,7 @@ from dim_ladder.commands.setup import COLOURS
 from dim_ladder.library import VOCABULARIES, library_knots
 from dim_ladder.notation import Call, Cord, Count, Hang, Section, Weave, write_item
 from dim_ladder.trace import Trace, Tracer
-from dim_ladder.trace.expand import Solved, solve_knot
+from dim_ladder.trace.solved import Solved, solve_knot
 from dim_ladder.words.phrases import vocabulary
 
 LOOSE_REST = 2  # tails that stand for "all that is left over" in a picture

@@ -26,7 +26,8 @@ from dim_ladder.notation import (
 )
 from dim_ladder.trace import Trace, Tracer
 from dim_ladder.trace.builder import Builder, StepError
-from dim_ladder.trace.expand import bind, expand, resolve, solve_knot, unrolled
+from dim_ladder.trace.expand import bind, expand, resolve, unrolled
+from dim_ladder.trace.solved import solve_knot
 from dim_ladder.trace.value import StepRecord
 
 

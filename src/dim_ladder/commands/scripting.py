@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from dim_ladder.base import Problem
 from dim_ladder.library import CORD_KINDS, FINISHES, HANGINGS, library_knots
 from dim_ladder.notation import Weave, parse, working_ends
-from dim_ladder.trace.expand import solve_knot
+from dim_ladder.trace.solved import solve_knot
 
 HOPS = {
     "over": "in front of the next tails", "under": "behind the next tails", "up": "from behind up through a loop",

@@ -18,7 +18,7 @@ from dim_ladder.calibrate import Calibration, Tie
 from dim_ladder.library import CAUTIONS, FINISHES
 from dim_ladder.notation import Weave, write
 from dim_ladder.trace import Trace, Tracer
-from dim_ladder.trace.expand import MAX_STEPS
+from dim_ladder.trace.solved import MAX_STEPS
 from dim_ladder.words.former import called_out
 from dim_ladder.words.sentences import step_heading, step_sentence
 

@@ -12,7 +12,8 @@ from dim_ladder.trace.diagram import (
     permutation,
     visits,
 )
-from dim_ladder.trace.expand import Op, Program, expand, solve_knot, units_of
+from dim_ladder.trace.expand import Op, Program, expand, units_of
+from dim_ladder.trace.solved import solve_knot
 from dim_ladder.trace.structure import all_crossings, check_structure, euler_characteristic
 from dim_ladder.trace.tracer import Tracer, trace
 from dim_ladder.trace.value import Crossing, HopRecord, StepRecord, Trace

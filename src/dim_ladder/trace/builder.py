@@ -19,10 +19,11 @@ from dim_ladder.notation import (
 )
 from dim_ladder.trace.axis import Axis
 from dim_ladder.trace.drawing import HANGS, Mark, Named, StepError
-from dim_ladder.trace.expand import MAX_STEPS, Op, Rehang, bind, resolve, under_layer, unrolled
+from dim_ladder.trace.expand import Op, Rehang, bind, resolve, under_layer, unrolled
 from dim_ladder.trace.hops import Hops
 from dim_ladder.trace.parallel import move_along
 from dim_ladder.trace.pen import Pen
+from dim_ladder.trace.solved import MAX_STEPS
 from dim_ladder.trace.underway import Underway
 from dim_ladder.trace.value import Placed, StepRecord
 

@@ -11,7 +11,8 @@ from dim_ladder.base import Cancelled, InputError, Problem
 from dim_ladder.base.budget import ASK_EVERY
 from dim_ladder.notation import Call, Item, Parsed, Weave, working_ends
 from dim_ladder.trace.builder import Builder, BuilderMark, StepError
-from dim_ladder.trace.expand import Op, Path, Program, Rehang, expand, solve_knot, under_layer
+from dim_ladder.trace.expand import Op, Path, Program, Rehang, expand, under_layer
+from dim_ladder.trace.solved import solve_knot
 from dim_ladder.trace.value import Trace
 
 

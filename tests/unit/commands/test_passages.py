@@ -30,7 +30,7 @@ from dim_ladder.library import library_knots
 from dim_ladder.notation import Call, Step, Weave, parse_strict, write, write_item
 from dim_ladder.shelf import Document
 from dim_ladder.trace import close, trace
-from dim_ladder.trace.expand import solve_knot
+from dim_ladder.trace.solved import solve_knot
 from helpers.invariants import determinant_signature
 from helpers.sizes import sized
 from helpers.ties import tie

@@ -26,8 +26,8 @@ from dim_ladder.trace import (
     permutation,
     trace,
 )
-from dim_ladder.trace.expand import solve_knot
 from dim_ladder.trace.roles import roles
+from dim_ladder.trace.solved import solve_knot
 from dim_ladder.trace.turning import turning
 
 HEAD = """weave "x"
