@@ -468,3 +468,54 @@ def test_ties_of_the_same_names_are_asked_about(window, tmp_path, monkeypatch, h
     assert len(ties) - before == many - 2
     assert ties[0].counts["bar"] == (units if how == "replace" else here[0].counts["bar"])
     assert ("were here already" in window.message_text.text()) == (how is not None)
+
+
+def test_a_full_disk_is_survived(sessions, path, monkeypatch):
+    """Half a line fits: what came before it is there again, and so is what comes after."""
+    s = sessions(path)
+    s.do(SetName(name="A"))
+    real = os.write
+    full = [True]
+
+    def write(fd, raw):
+        return (
+            real(fd, raw[: len(raw) // 2]) if full[0] and raw.startswith(b'{"what": "do"') else real(fd, raw)
+        )
+
+    monkeypatch.setattr(os, "write", write)
+    s.do(SetName(name="B"))
+    full[0] = False
+    s.do(SetName(name="C"))
+    s.custody.keeper.end()
+    s.custody.unsaved = False
+    s.custody.paper.leave()
+    again = sessions(path)
+    assert again.weave.name == "C"
+    again.undo()
+    assert again.weave.name == "B"
+    again.undo()
+    assert again.weave.name == "A"
+
+
+def test_the_journal_is_written_anew_in_short_while_it_is_worked_on(sessions, path, qtbot, monkeypatch):
+    from dim_ladder.shelf import journal as journals
+
+    monkeypatch.setattr(journals, "GROWN_LINES", 100)
+    s = sessions(path)
+    for n in range(950):
+        s.do(SetName(name=f"N{n}") if n % 3 else SetScript(text=s.document.script + f"-- {n}\n"))
+        if n % 10 == 0:
+            qtbot.wait(1)
+    qtbot.waitUntil(lambda: not s.jobs.busy)
+    s.do(SetName(name="last"))
+    s.custody.keeper.typed(s.document.script + "-- half a rem")
+    assert len(journal_path(path).read_text("utf-8").splitlines()) < 400 + 2 * 100 + 10
+    s.custody.keeper.end()
+    s.custody.unsaved = False
+    s.custody.paper.leave()
+    again = sessions(path)
+    assert again.document.script.endswith("-- half a rem")
+    again.undo()
+    assert again.weave.name == "last"
+    assert len(again.history.past()[0]) > 100
+    assert [p.name for p in path.parent.iterdir() if p.suffix == ".part"] == []

@@ -60,12 +60,15 @@ class Calibrator(QObject):
             self._fitted(calibration)
         if calibration is None or not self._name or calibration.refusal:
             return
+        path = state_folder() / CORDS
         told = self.cords.told(self._name, calibration, self._ties)
         if told == self.cords:
             return
-        self.cords = told
+        told = self.cords = load_cords(path).told(
+            self._name, calibration, self._ties
+        )  # with what other windows say
         try:
-            keep_cords(told, state_folder() / CORDS)
+            keep_cords(told, path)
         except (OSError, WorldError) as e:
             self.said.emit(f"What is known of this cord cannot be kept: {e}")
 

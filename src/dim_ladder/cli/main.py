@@ -5,7 +5,6 @@ from __future__ import annotations
 import os
 import sys
 from collections.abc import Sequence
-from dataclasses import replace
 from pathlib import Path
 from typing import Annotated, Any
 
@@ -20,12 +19,12 @@ from dim_ladder.calibrate import ties_to_csv
 from dim_ladder.calibrate.csvio import read_table
 from dim_ladder.cli.answers import answer, complain
 from dim_ladder.cli.calibrating import calibration_answer, fitted, softness_from
+from dim_ladder.cli.importing import import_ties
 from dim_ladder.cli.instrument import run_instrument
 from dim_ladder.cli.pictures import KINDS, drawn
 from dim_ladder.cli.shapes import shape_answer, shape_batch
 from dim_ladder.cli.sizes import named_cut, of_size, piece_answer, sized
 from dim_ladder.commands.checks import check_section
-from dim_ladder.commands.importing import HOWS, meeting, merged
 from dim_ladder.commands.sheets import read_sheet, write_sheet
 from dim_ladder.notation import Weave, parse
 from dim_ladder.scale import solve
@@ -36,7 +35,7 @@ from dim_ladder.shelf import (
     save_document,
 )
 from dim_ladder.shelf.files import read_script
-from dim_ladder.shelf.lock import Lock, lock_path
+from dim_ladder.shelf.lock import held
 from dim_ladder.trace import Trace, close, colour_cycle, permutation, trace
 from dim_ladder.trace.former import FormerWork, former_sections, former_work
 from dim_ladder.words.former import called_out
@@ -310,32 +309,13 @@ def ties_import(
 ) -> int:
     """Add test ties from a CSV table. Where other ties have the same names, --same says what is to become of them. A script
     holds no ties: a document is made of it, beside it, and they go there."""
-    doc = read_document(file)
     read = read_table(read_script(table))
     path = _new_document(file, out) if file.suffix == ".weave" else out or file
-    found = meeting(doc.ties, read.ties)
-    if same not in ("", *HOWS):
-        raise InputError(f"there is no way “{same}”", f"--same {', '.join(HOWS)}")
-    if found.clash and not same:
-        ways = "; ".join(f"--same {k}: {v}" for k, v in HOWS.items())
-        raise InputError(f"{found.question}; nothing was imported", f"Say which: {ways}")
-    ties = merged(doc.ties, found, next((h for h in HOWS if h == same), "keep"))
-    lock = Lock(lock_path(path))
-    if not lock.take() and lock.possible:
-        holder = lock.holder
-        raise WorldError(
-            f"{path.name} is open in a window: {holder.words() if holder else 'somebody has it'}",
-            "Close it there, or import them there",
-        )
-    try:
-        save_document(replace(doc, ties=ties), path)
-    finally:
-        lock.leave()
-    many = len(ties) - len(doc.ties) + (len(found.clash) if same == "replace" else 0)
-    body = {"imported": many, "ties": len(ties), "file": str(path), "left_out": list(read.left_out)}
-    for column in read.left_out:
+    with held(path):
+        body = import_ties(file, read, path, same)
+    for column in body["left_out"]:
         print(f"left out: the column “{column}” is not known", file=sys.stderr)
-    answer(body, as_json, f"{many} ties imported, {len(ties)} in all: {path}")
+    answer(body, as_json, f"{body['imported']} ties imported, {body['ties']} in all: {path}")
     return 0
 
 
@@ -440,6 +420,7 @@ def restore(
         raise InputError(
             f"{out} is there already", "Name another file, or say --overwrite; nothing was written"
         )
-    save_document(doc, out)
+    with held(out):
+        save_document(doc, out)
     answer({"file": str(out), "name": doc.weave.name}, as_json, f"{doc.weave.name}: {out}")
     return 0

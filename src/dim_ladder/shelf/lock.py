@@ -8,13 +8,14 @@ import json
 import os
 import platform
 import stat
+from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import datetime
 from pathlib import Path
 
 from filelock import FileLock, Timeout
 
-from dim_ladder.base import DimLadderError
+from dim_ladder.base import DimLadderError, WorldError
 from dim_ladder.base.disk import read_start
 
 MOST = 2000  # bytes of what a lock file says
@@ -91,6 +92,22 @@ def lock_path(document: Path) -> Path:
     """Beside the document itself, wherever a link to it lies, and out of sight."""
     real = Path(os.path.realpath(document))
     return real.with_name(f".{real.name}.lock")
+
+
+@contextlib.contextmanager
+def held(document: Path) -> Iterator[None]:
+    """While a document is read and written, nobody else has it. Raises WorldError where a window has it open."""
+    lock = Lock(lock_path(document))
+    if not lock.take() and lock.possible:
+        holder = lock.holder
+        raise WorldError(
+            f"{document.name} is open: {holder.words() if holder else 'somebody'} has it",
+            "Close it there, or do it there; nothing was written",
+        )
+    try:
+        yield
+    finally:
+        lock.leave()
 
 
 def who_holds(path: Path) -> Holder:

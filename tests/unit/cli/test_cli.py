@@ -15,6 +15,7 @@ from dim_ladder.cli import run
 from dim_ladder.instruments import Port
 from dim_ladder.notation import parse_strict
 from dim_ladder.shelf import read_document
+from dim_ladder.shelf.lock import Lock, lock_path
 from helpers.ties import tie
 from helpers.weaves import PLAIT, TERN
 
@@ -348,3 +349,23 @@ def test_what_is_wrong_for_people(capsys, script):
     out, err = capsys.readouterr()
     assert out == ""
     assert err.startswith("line 11: expected over, under, up, down, round or another hop, found “ovr”")
+
+
+def test_a_document_that_a_window_has_open_is_not_written(call, document, tmp_path):
+    table = tmp_path / "ties.csv"
+    table.write_text(ties_to_csv((tie("T9"),)), "utf-8")
+    before = document.read_bytes()
+    lock = Lock(lock_path(document))
+    assert lock.take()
+    assert "is open: another window of yours" in call("ties", "import", document, table, status=2)
+    page = json.loads(call("publish", document, "--out", tmp_path / "s", "--formats", "html", "--json"))[
+        "files"
+    ][0]
+    assert "is open" in call("restore", page, "--out", document, "--overwrite", status=2)
+    assert document.read_bytes() == before
+    lock.leave()
+    assert "is there already" in call("restore", page, "--out", document, status=2)
+    assert document.read_bytes() == before
+    document.write_text("something else", "utf-8")
+    call("restore", page, "--out", document, "--overwrite")
+    assert read_document(document).weave.name == "Tern Ladder"
