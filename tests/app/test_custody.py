@@ -519,3 +519,30 @@ def test_the_journal_is_written_anew_in_short_while_it_is_worked_on(sessions, pa
     assert again.weave.name == "last"
     assert len(again.history.past()[0]) > 100
     assert [p.name for p in path.parent.iterdir() if p.suffix == ".part"] == []
+
+
+def test_a_weave_in_no_file_that_hung_is_offered_without_its_last_step(sessions, tmp_path):
+    s = sessions()
+    s.do(SetName(name="A"))
+    s.do(SetName(name="B"))
+    s.custody.keeper.end()
+    (journal,) = (tmp_path / "state").glob("unsaved-*.journal")
+    journal.write_text(journal.read_text("utf-8") + '{"what": "opening"}\n', "utf-8")
+    again = sessions()
+    asked = []
+    again.custody.ask = lambda q: (asked.append(q), True)[1]
+    assert again.recover()
+    assert "Open it without its last step?" in asked[0]
+    assert again.weave.name == "A"
+
+
+def test_a_document_and_a_link_to_it_have_one_journal(sessions, path, tmp_path):
+    link = tmp_path / "link.dimladder"
+    link.symlink_to(path)
+    s = sessions(link)
+    s.do(SetName(name="A"))
+    s.custody.keeper.end()
+    s.custody.unsaved = False
+    s.custody.paper.leave()
+    assert sessions(path).weave.name == "A"
+    assert not list(tmp_path.glob(".link*"))

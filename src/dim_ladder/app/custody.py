@@ -16,7 +16,14 @@ from dim_ladder.base.disk import sweep
 from dim_ladder.base.state import state_folder
 from dim_ladder.commands import Edit, History, StreamEntry
 from dim_ladder.commands.edits import TakeFile
-from dim_ladder.commands.left import Leftover, leftovers, recovered, stranded, take
+from dim_ladder.commands.left import (
+    Leftover,
+    leftovers,
+    recovered,
+    stranded,
+    take,
+    without_its_last_step,
+)
 from dim_ladder.commands.recovery import Recovered
 from dim_ladder.commands.sheets import PAGES, read_sheet
 from dim_ladder.notation import parse_strict
@@ -35,7 +42,9 @@ hang
 section unit: body, fit
 """
 AUTOSAVE_MS = 700
+ALIVE_MS = 1000  # after which a weave that was opened is believed to be no harm
 LOOK_MS = 2000  # how often the file is looked at: changed by something else, or free to be taken over
+HUNG = "Dim Ladder ended while it was opening “{}”. Open it without its last step"
 COMPARE = "Ctrl+Shift+D shows what is different"
 
 
@@ -129,8 +138,7 @@ class Custody(QObject):
     def _found(self, path: Path, text: str, document: Document) -> Recovered:
         found = recovered(path, text, document)
         if found.hung and self.ask(
-            f"Dim Ladder ended while it was opening “{document.weave.name}”. Open it without its last step"
-            + (f" ({found.unsaved[-1]})?" if found.unsaved else "?")
+            HUNG.format(document.weave.name) + (f" ({found.unsaved[-1]})?" if found.unsaved else "?")
         ):
             return recovered(path, text, document, skip_last=True)
         return found
@@ -166,7 +174,7 @@ class Custody(QObject):
         self.told.emit()
 
     def _alive_soon(self) -> None:
-        QTimer.singleShot(0, self, self.keeper.alive)
+        QTimer.singleShot(ALIVE_MS, self, self.keeper.alive)
 
     def _adopt(self, history: History) -> None:
         self.history = history
@@ -186,10 +194,13 @@ class Custody(QObject):
         if lock is None:
             self.said.emit("Another window has that weave open by now")
             return False
+        found = leftover.found
+        if found.hung and self.ask(HUNG.format(found.history.document.weave.name) + "?"):
+            found = without_its_last_step(leftover) or found
         self.close()
-        self._adopt(leftover.found.history)
+        self._adopt(found.history)
         self.unsaved = True
-        self.keeper.begin_loose(lock, leftover.found.forms)
+        self.keeper.begin_loose(lock, found.forms)
         if leftover.path.suffix == ".journal" and leftover.path != lock.path.with_suffix(".journal"):
             leftover.path.unlink(missing_ok=True)
         self._alive_soon()

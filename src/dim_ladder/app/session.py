@@ -174,6 +174,7 @@ class Session(QObject):
         self.custody.save(path, over_read_only=over_read_only)
         if path is not None and path.suffix != ".weave":
             self._remember(path)
+            self.changed.emit()  # what could only be looked at may be changed now
 
     def settle(self) -> None:
         """Write what is not written yet."""

@@ -15,6 +15,7 @@ from dim_ladder.shelf import Document
 from dim_ladder.shelf.journal import journal_path, read_journal, without_last
 from dim_ladder.shelf.lock import Lock
 
+MOST = 30  # weaves in no file that are offered at a time; the others come when these are saved
 LOOSE, AWAY = (
     "unsaved-",
     "away-",
@@ -23,7 +24,7 @@ LOOSE, AWAY = (
 
 def away_path(document: Path) -> Path:
     """Where the journal of a document lies whose own folder takes none."""
-    name = hashlib.sha256(os.fsencode(document.absolute())).hexdigest()[:24]
+    name = hashlib.sha256(os.fsencode(os.path.realpath(document))).hexdigest()[:24]
     return state_folder() / f"{AWAY}{name}.journal"
 
 
@@ -72,7 +73,8 @@ def leftovers() -> list[Leftover]:
     """Weaves that a crash left behind in the state folder, newest first; those that a window has open are left out."""
     out = []
     try:
-        paths = [p for p in state_folder().glob("*.journal") if p.name.startswith((LOOSE, AWAY))]
+        found_here = [p for p in state_folder().glob("*.journal") if p.name.startswith((LOOSE, AWAY))]
+        paths = sorted(found_here, key=lambda p: -p.stat().st_mtime)[:MOST]
     except OSError:
         return []
     for path in paths:
@@ -86,6 +88,12 @@ def leftovers() -> list[Leftover]:
         if found is not None:
             out.append(found)
     return sorted(out, key=lambda x: -x.when)
+
+
+def without_its_last_step(leftover: Leftover) -> Recovered | None:
+    """What a leftover holds when its last step is left out."""
+    kept = read_journal(leftover.path)
+    return replayed(without_last(kept), kept.base) if kept is not None else None
 
 
 def _leftover(path: Path) -> Leftover | None:

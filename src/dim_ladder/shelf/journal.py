@@ -67,8 +67,9 @@ def fingerprint(text: str) -> str:
 
 
 def journal_path(document: Path) -> Path:
-    """Beside the document, out of sight."""
-    return document.with_name(f".{document.name}.journal")
+    """Beside the document itself, wherever a link to it lies, and out of sight."""
+    real = Path(os.path.realpath(document))
+    return real.with_name(f".{real.name}.journal")
 
 
 def read_journal(path: Path) -> Kept | None:
