@@ -24,6 +24,7 @@ MOST_LAYERS = 24  # one over the other
 MOST_REFS = 60_000  # ends named in it, ranges written out
 MOST_NAME = 120  # characters
 MOST_LINE = 4000  # characters
+MOST_PICTURES = 3000  # of steps, drawn one by one
 MOST_PROBLEMS = 100  # that are told at once
 
 # What working it out may take.

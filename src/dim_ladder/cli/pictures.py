@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dim_ladder.base import InputError
+from dim_ladder.base.budget import MOST_PICTURES
 from dim_ladder.commands.calibrating import calibration_of
 from dim_ladder.commands.piece import pieces
 from dim_ladder.notation import Section, Weave
@@ -68,11 +69,13 @@ def _pictures(
         return _whole(doc), []
     made: dict[str, Picture]
     if what == "steps":
-        made = {
-            f"step-{i + 1:02}": step_picture(t, i)
-            for i, r in enumerate(t.steps)
-            if r.hops and not r.quiet and _is_of(t, r, section)
-        }
+        drawn = [i for i, r in enumerate(t.steps) if r.hops and not r.quiet and _is_of(t, r, section)]
+        if len(drawn) > MOST_PICTURES:
+            raise InputError(
+                f"these are {len(drawn):,} pictures",
+                f"At most {MOST_PICTURES:,}: name a section, or repeat less",
+            )
+        made = {f"step-{i + 1:02}": step_picture(t, i) for i in drawn}
     elif what == "ladder":
         made = {"ladder": ladder_picture(t if section is None else trace(weave, section=section))}
     elif what == "diagram":

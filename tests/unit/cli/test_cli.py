@@ -369,3 +369,12 @@ def test_a_document_that_a_window_has_open_is_not_written(call, document, tmp_pa
     document.write_text("something else", "utf-8")
     call("restore", page, "--out", document, "--overwrite")
     assert read_document(document).weave.name == "Tern Ladder"
+
+
+def test_more_pictures_than_anybody_looks_at_are_refused_at_once(call, tmp_path):
+    path = tmp_path / "long.weave"
+    path.write_text(TERN.replace("body, fit pairs", "body, repeat 2000"), "utf-8")
+    told = call("draw", path, "--out", tmp_path / "out", status=2)
+    assert "these are 8,000 pictures" in told
+    assert "At most 3,000" in told
+    assert not (tmp_path / "out").exists()
