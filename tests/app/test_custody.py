@@ -546,3 +546,29 @@ def test_a_document_and_a_link_to_it_have_one_journal(sessions, path, tmp_path):
     s.custody.paper.leave()
     assert sessions(path).weave.name == "A"
     assert not list(tmp_path.glob(".link*"))
+
+
+@pytest.mark.parametrize("what", ["shortened", "deleted", "elsewhere"])
+def test_typing_is_kept_whatever_becomes_of_the_journal(sessions, path, what, monkeypatch, qtbot, tmp_path):
+    """The last key was shown; then the journal is written anew for another reason, and the program ends."""
+    from dim_ladder.shelf import journal as journals
+
+    s = sessions(path)
+    text = s.document.script
+    s.custody.keeper.typed(text + "-- half a rem")
+    if what == "shortened":
+        monkeypatch.setattr(journals, "GROWN_LINES", 0)
+    elif what == "deleted":
+        journal_path(path).unlink()
+    else:
+        journal_path(path).unlink()
+        journal_path(path).mkdir()
+    s.custody.keeper.form("tie", "{}")
+    qtbot.waitUntil(lambda: not s.jobs.busy)
+    assert ("away-" in "".join(p.name for p in (tmp_path / "state").iterdir())) == (what == "elsewhere")
+    s.custody.keeper.end()
+    s.custody.unsaved = False
+    s.custody.paper.leave()
+    again = sessions(path)
+    assert again.document.script == text + "-- half a rem"
+    assert again.custody.keeper.forms == {"tie": "{}"}

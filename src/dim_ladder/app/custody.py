@@ -103,8 +103,8 @@ class Custody(QObject):
     def open(self, path: Path) -> None:
         """A document; or a script or published sheet, as a new weave. Raises InputError or WorldError and changes nothing when
         it cannot be read."""
-        if path.suffix in PAGES or path.suffix == ".weave":
-            page = path.suffix in PAGES
+        if path.suffix.lower() in PAGES or path.suffix == ".weave":
+            page = path.suffix != ".weave"
             document = read_sheet(path) if page else read_document(path)
             self.close()
             self._adopt(History(document))

@@ -43,6 +43,7 @@ class Keeper:
         self._document: Path | None = None
         self._saved = ""  # what the document's file holds
         self._ends = ""  # the form that the next edit comes out of
+        self._pane: str | None = None  # what is typed and no edit yet
         self._noted = 0
         self._idle = True  # nothing is to be kept: this weave is only looked at
         self.forms: dict[str, str] = {}  # what is half filled in, by name
@@ -108,9 +109,14 @@ class Keeper:
         self._say(f"A crash would lose what is not saved, and undo will not reach past a restart: {why}")
 
     def _new(self, path: Path) -> Journal:
-        base, events = compact(self._history(), self._saved, self.forms)
+        base, events = self._in_short()
         of = str(self._document.absolute()) if self._document and path.name.startswith(AWAY) else ""
         return Journal(path, base, (*events, Event("opening")), of)
+
+    def _in_short(self) -> tuple[str, tuple[Event, ...]]:
+        """All that is to be kept, as a journal would begin with it."""
+        base, events = compact(self._history(), self._saved, self.forms)
+        return base, events if self._pane is None else (*events, Event("typed", self._pane))
 
     def alive(self) -> None:
         """The weave is shown, and the program lives."""
@@ -119,6 +125,7 @@ class Keeper:
     def note(self, entry: StreamEntry) -> None:
         """An event that has just happened."""
         self._noted += 1
+        self._pane = None
         if self._begun():
             return  # the event is in it already
         if self._ends and entry.what == "do":
@@ -140,8 +147,11 @@ class Keeper:
 
     def typed(self, text: str) -> None:
         """The script pane shows this text, which is no edit yet."""
-        self._begun()
-        self._append(Event("typed", text))
+        if self._idle:
+            return
+        self._pane = text
+        if not self._begun():
+            self._append(Event("typed", text))
 
     def form(self, name: str, text: str) -> None:
         """What a form holds, half filled in; "" for nothing."""
@@ -176,7 +186,7 @@ class Keeper:
         try:
             self._journal.append(event)
         except WorldError as e:
-            self._anew(e, event)
+            self._anew(e)
             return
         # Onto the disk from a thread: a key press must not wait for it.
         self._jobs.ask(
@@ -185,7 +195,7 @@ class Keeper:
         if self._journal.grown:
             self._shorten()
 
-    def _anew(self, why: WorldError, event: Event) -> None:
+    def _anew(self, why: WorldError) -> None:
         """The journal cannot be written on, or is gone: all of it again, where it was or in the state folder."""
         if self._document is None:
             assert self._journal is not None
@@ -204,8 +214,6 @@ class Keeper:
         if self._journal is not None:
             with contextlib.suppress(WorldError):
                 self._journal.append(Event("opened"))
-                if event.what == "typed":
-                    self._journal.append(event)
 
     # -- written anew in short, on a thread ---------------------------------------------------------
 
@@ -213,7 +221,7 @@ class Keeper:
         journal = self._journal
         assert journal is not None
         part = journal.shorten()
-        base, events = compact(self._history(), self._saved, self.forms)
+        base, events = self._in_short()
         self._jobs.ask(
             self._owner,
             "journal-shorten",
@@ -257,4 +265,4 @@ class Keeper:
     def end(self) -> None:
         """This weave is left. Its journal stays where it is."""
         self._close()
-        self._document, self.forms, self._idle = None, {}, True
+        self._document, self.forms, self._idle, self._pane = None, {}, True, None

@@ -106,7 +106,12 @@ def _leftover(path: Path) -> Leftover | None:
     last = next((e.text for e in reversed(kept.events) if e.what == "saved"), "")
     base = kept.base
     found = replayed(kept, base)
-    if found is None or not (found.history.past()[0] or found.forms or (of is not None and last)):
+    if found is None:
+        return None
+    if not (found.history.past()[0] or found.forms or (of is not None and last)):
+        if path.name.startswith(LOOSE) and kept.whole:
+            with contextlib.suppress(OSError):
+                path.unlink()  # begun, and nothing was done: not to be looked through at every start
         return None
     with contextlib.suppress(OSError):
         return Leftover(path, found, of, path.stat().st_mtime)
