@@ -11,6 +11,7 @@ from dim_ladder.commands.sheets import read_sheet, travelling, write_sheet
 from dim_ladder.notation import parse_strict
 from dim_ladder.publish.choices import SheetChoices
 from dim_ladder.shelf import Document, document_text
+from helpers.browser import dom
 from helpers.weaves import TERN
 
 PRIVATE = (
@@ -86,3 +87,11 @@ def test_line_breaks_in_a_name_keep_the_table_whole(tmp_path):
     rows = lines[at : lines.index("", at)]
     assert len(rows) == 2 + 2  # a row a cord
     assert {len(re.findall(r"(?<!\\)\|", row)) for row in rows} == {8}
+
+
+@pytest.mark.parametrize("fragment", ["%", "%zz", "%E0%A4%A"])
+def test_an_address_that_is_none_leaves_the_size_picker_there(tmp_path, fragment):
+    (page,) = write_sheet(document(), tmp_path, ["html"])
+    shown, complaints = dom(page, fragment)
+    assert complaints == ""
+    assert re.search(r'<p id="pick">', shown)
