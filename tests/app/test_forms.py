@@ -148,3 +148,25 @@ def test_the_end_in_hand_is_there_again(window, settled, qtbot):
     session.undo()
     session.close()
     session.jobs.finish()
+
+
+def test_a_cords_name_that_was_being_typed_is_taken_when_the_weave_is_open_again(window, settled, qtbot):
+    from dim_ladder.app.hang.screen import HangScreen
+    from dim_ladder.app.session import Session
+
+    hang = window.screen_of("view.hang")
+    type_in(hang.rows[0].name, "s")
+    path = window.session.path
+    ended(window)
+    session = Session()
+    session.open(path)
+    assert session.custody.keeper.forms == {"typing name of tide": "tides"}
+    again = HangScreen(session)
+    qtbot.waitUntil(lambda: session.weave.cords[0].name == "tides")
+    assert session.custody.keeper.forms == {"typing name of tide": ""}
+    session.undo()
+    assert session.weave.cords[0].name == "tide"
+    session.switched.emit()  # fields of before are gone, and nothing of them is asked
+    again.deleteLater()
+    session.close()
+    session.jobs.finish()

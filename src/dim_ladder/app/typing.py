@@ -2,26 +2,37 @@
 
 from __future__ import annotations
 
-from functools import partial
-
-from PySide6.QtCore import QTimer
+from PySide6.QtCore import QObject, QTimer
 from PySide6.QtWidgets import QLineEdit
 
 from dim_ladder.app.session import Session
 
 
+class _Typing(QObject):
+    """Lives and goes with its field."""
+
+    def __init__(self, session: Session, edit: QLineEdit, name: str) -> None:
+        super().__init__(edit)
+        self._session, self._edit, self._form = session, edit, f"typing {name}"
+        edit.textEdited.connect(self.keep)
+        edit.editingFinished.connect(self.taken)
+        session.switched.connect(self.restore)
+        QTimer.singleShot(0, self, self.restore)  # once the screen it stands on is whole
+
+    def keep(self, text: str) -> None:
+        self._session.custody.keeper.form(self._form, text)
+
+    def taken(self) -> None:
+        self._session.custody.keeper.form(self._form, "")
+
+    def restore(self) -> None:
+        text = self._session.custody.keeper.forms.get(self._form, "")
+        if text:
+            self._edit.setText(text)
+            self._edit.editingFinished.emit()
+
+
 def keep_typing(session: Session, edit: QLineEdit, name: str) -> None:
     """name : of this field among the forms of a weave. What was being typed when the program ended is taken as soon as the
     field is there again."""
-    form = f"typing {name}"
-
-    def restore() -> None:
-        text = session.custody.keeper.forms.get(form, "")
-        if text:
-            edit.setText(text)
-            edit.editingFinished.emit()
-
-    edit.textEdited.connect(partial(session.custody.keeper.form, form))
-    edit.editingFinished.connect(lambda: session.custody.keeper.form(form, ""))
-    session.switched.connect(restore)
-    QTimer.singleShot(0, edit, restore)  # once the screen it stands on is whole
+    _Typing(session, edit, name)

@@ -23,6 +23,7 @@ from dim_ladder.app.labels import Label
 from dim_ladder.app.painting import PictureView
 from dim_ladder.app.session import Session
 from dim_ladder.app.theme import sized, theme
+from dim_ladder.app.typing import keep_typing
 from dim_ladder.base import format_length
 from dim_ladder.commands import RenameCord
 from dim_ladder.commands.setup import (
@@ -161,6 +162,10 @@ class HangScreen(QWidget):
             row.recolour.connect(partial(self._recolour, k))
             row.removed.connect(partial(self._remove, k))
             row.moved.connect(partial(self._move, k))
+            keep_typing(self._session, row.name, f"name of {spec.name}")
+            kind = row.kind.lineEdit()
+            if kind is not None:
+                keep_typing(self._session, kind, f"kind of {spec.name}")
             self.rows.append(row)
             self._cords.addWidget(row)
         order: list[QWidget] = [list(self.finish.cards.values())[-1]]
