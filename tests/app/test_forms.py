@@ -5,6 +5,7 @@ from PySide6.QtTest import QTest
 
 from dim_ladder.app.tie.state import FormState, read_state
 from dim_ladder.commands.hand import read_hand
+from helpers.crash import crashed
 
 
 def form_of(window):
@@ -34,8 +35,7 @@ def filled(form):
 
 def ended(window):
     """As a crash would leave it: nothing is saved, asked or taken any more."""
-    window.session.custody.keeper.end()
-    window.session.custody.paper.leave()
+    crashed(window.session)
     window.filing.may_switch = lambda: True
 
 

@@ -54,7 +54,6 @@ class CompareDialog(QDialog):
         layout = QVBoxLayout(self)
         layout.setSpacing(12)
         head = Label(f"{path.name} was changed by something else")
-        head.setTextFormat(Qt.TextFormat.PlainText)
         head.setFont(sized(1.3, True))
         layout.addWidget(head)
         if other.document is None:
@@ -64,7 +63,6 @@ class CompareDialog(QDialog):
                 "Lines that begin with - stand only in this window, lines that begin with + only in the file."
             )
         words = Label(why)
-        words.setTextFormat(Qt.TextFormat.PlainText)
         words.setWordWrap(True)
         layout.addWidget(words)
         lines = QPlainTextEdit(apart)

@@ -20,7 +20,6 @@ from dim_ladder.commands.left import (
     Leftover,
     leftovers,
     recovered,
-    stranded,
     take,
     without_its_last_step,
 )
@@ -112,12 +111,10 @@ class Custody(QObject):
             if page:
                 self.said.emit(f"The weave of the sheet {path.name}, in no file yet: Ctrl+S keeps it")
             return
+        if path == self.path:
+            self.settle()  # it is read as it stands by now
         text = read_script(path)
         document = read_document_text(text, path.name)
-        if self.path is not None and path == self.path:
-            self.settle()
-            text = read_script(path)
-            document = read_document_text(text, path.name)
         self.close()
         self.paper.open(path, text)
         if self.paper.read_only:
@@ -125,7 +122,7 @@ class Custody(QObject):
             self._say_read_only()
             return
         found = self._found(path, text, document)
-        aside = self._set_aside(path, text)
+        aside = self._set_aside(path, found.stranded)
         self._adopt(found.history)
         self.saved_at = time.monotonic()
         self.keeper.begin(path, text, found.forms)
@@ -143,10 +140,10 @@ class Custody(QObject):
             return recovered(path, text, document, skip_last=True)
         return found
 
-    def _set_aside(self, path: Path, text: str) -> str:
+    @staticmethod
+    def _set_aside(path: Path, lost: Document | None) -> str:
         """Edits that were never saved and do not fit the file any more, because something else changed it, are kept in a file
         of their own; what to say of it."""
-        lost = stranded(path, text)
         if lost is None:
             return ""
         try:
@@ -201,8 +198,6 @@ class Custody(QObject):
         self._adopt(found.history)
         self.unsaved = True
         self.keeper.begin_loose(lock, found.forms)
-        if leftover.path.suffix == ".journal" and leftover.path != lock.path.with_suffix(".journal"):
-            leftover.path.unlink(missing_ok=True)
         self._alive_soon()
         name = self.document.weave.name
         where = (

@@ -5,7 +5,7 @@ from __future__ import annotations
 import contextlib
 import hashlib
 import os
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 from dim_ladder.base.state import state_folder
@@ -32,26 +32,19 @@ def recovered(path: Path, text: str, document: Document, *, skip_last: bool = Fa
     """The history of a document whose file holds `text`; one without a past where no journal fits it.
 
     skip_last : without its last step."""
+    lost: Document | None = None  # never saved, and something else has changed the file since
     for place in (away_path(path), journal_path(path)):  # one that is kept elsewhere is the newer one
         kept = read_journal(place)
         if kept is None:
             continue
-        found = replayed(without_last(kept) if skip_last else kept, text)
+        kept = without_last(kept) if skip_last else kept
+        found = replayed(kept, text)
         if found is not None:
-            return found
-    return Recovered(History(document))
-
-
-def stranded(path: Path, text: str) -> Document | None:
-    """What a journal holds that was never saved, where something else has changed the file since and it fits no more."""
-    for place in (away_path(path), journal_path(path)):
-        kept = read_journal(place)
-        if kept is None or replayed(kept, text) is not None:
-            continue
-        found = replayed(kept, None)
-        if found is not None and found.unsaved:
-            return found.history.document
-    return None
+            return replace(found, stranded=lost)
+        alone = replayed(kept, None)
+        if alone is not None and alone.unsaved and lost is None:
+            lost = alone.history.document
+    return Recovered(History(document), stranded=lost)
 
 
 @dataclass(frozen=True)

@@ -21,13 +21,15 @@ TEXT_ROOM = (
 @dataclass(frozen=True, slots=True)
 class Recovered:
     """unsaved : words of the edits that the file does not hold, oldest first. forms : what was half filled in, by name.
-    hung : the program ended while it opened this. left_out : edits that could not be carried out any more."""
+    hung : the program ended while it opened this. left_out : edits that could not be carried out any more. stranded : what a
+    journal holds that was never saved, and that fits the file no more."""
 
     history: History
     unsaved: tuple[str, ...] = ()
     forms: dict[str, str] = field(default_factory=dict)
     hung: bool = False
     left_out: int = 0
+    stranded: Document | None = None
 
 
 def typed_edit(text: str) -> Edit:

@@ -1,3 +1,6 @@
+import csv
+import io
+
 import pytest
 
 from dim_ladder.base import InputError
@@ -113,7 +116,8 @@ def test_semicolons_between_cells_are_read_as_well():
 def test_apostrophes_and_signs_survive_there_and_back(text):
     (t,) = ties_from_csv(ties_to_csv((Tie(id="T1", note=text),)))
     assert t.note == text
-    assert "\n" + text not in ties_to_csv((Tie(id="T1", note=text),)) or text[:1] not in "=+-@"
+    cell = dict(zip(*csv.reader(io.StringIO(ties_to_csv((Tie(id="T1", note=text),)))), strict=True))["note"]
+    assert cell[0] not in "=+-@"
 
 
 @pytest.mark.parametrize("units", ["bar=²", "bar=1e3", "bar=" + "9" * 5000, "bar=-1", "bar="])
