@@ -423,10 +423,12 @@ def test_saving_as_a_read_only_file_says_so(sessions, path, tmp_path):
 def test_edits_that_no_longer_fit_their_file_are_kept_beside_it(sessions, path):
     s = sessions(path)
     s.do(SetName(name="Never saved"))
+    s.custody.keeper.form("tie", "{}")
     crashed(s)
     path.write_text(path.read_text("utf-8").replace("Tern Ladder", "Theirs"), "utf-8")
     again = sessions(path)
     assert again.weave.name == "Theirs"
+    assert again.custody.keeper.forms == {"tie": "{}"}
     assert "Edits of it that were never saved are kept in" in last(again)
     (aside,) = path.parent.glob("tern-ladder (never saved *).dimladder")
     assert read_document(aside).weave.name == "Never saved"

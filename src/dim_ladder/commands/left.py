@@ -32,6 +32,7 @@ def recovered(path: Path, text: str, document: Document, *, skip_last: bool = Fa
     """The history of a document whose file holds `text`; one without a past where no journal fits it.
 
     skip_last : without its last step."""
+    forms: dict[str, str] = {}
     lost: Document | None = None  # never saved, and something else has changed the file since
     for place in (away_path(path), journal_path(path)):  # one that is kept elsewhere is the newer one
         kept = read_journal(place)
@@ -42,9 +43,12 @@ def recovered(path: Path, text: str, document: Document, *, skip_last: bool = Fa
         if found is not None:
             return replace(found, stranded=lost)
         alone = replayed(kept, None)
-        if alone is not None and alone.unsaved and lost is None:
+        if alone is None:
+            continue
+        forms = forms or alone.forms  # what is half filled in is not in the file, whatever became of that
+        if alone.unsaved and lost is None:
             lost = alone.history.document
-    return Recovered(History(document), stranded=lost)
+    return Recovered(History(document), forms=forms, stranded=lost)
 
 
 @dataclass(frozen=True)
