@@ -18,7 +18,7 @@ from dim_ladder.base import DimLadderError
 from dim_ladder.base.disk import make_folder, read_whole, write_whole
 from dim_ladder.shape.value import Job, TightShape
 
-ENGINE = 5  # a new number whenever the same input gives another shape
+ENGINE = 11  # a new number whenever the same input gives another shape
 MOST = 400  # files; the oldest go
 MOST_BYTES = 200_000_000  # of one
 
@@ -30,9 +30,14 @@ def folder() -> Path:
 
 
 def compiled() -> Path:
-    """Where compiled loops are kept."""
+    """Where compiled loops are kept: by what they were compiled from, as constants of other files are compiled into them."""
+    h = hashlib.sha256()
+    for name in ("fast.py", "pull.py", "contact.py"):
+        h.update(Path(__file__).with_name(name).read_bytes())
     own = os.environ.get("NUMBA_CACHE_DIR")
-    return Path(own) if own else platformdirs.user_cache_path("dim-ladder") / "compiled"
+    into = Path(own) if own else platformdirs.user_cache_path("dim-ladder") / "compiled"
+    version = h.hexdigest()[:16]
+    return into if into.name == version else into / version
 
 
 def key(job: Job) -> str:
@@ -56,6 +61,7 @@ def key(job: Job) -> str:
         c.core,
         c.press,
         c.flat,
+        c.alike,
     ]
     h.update(json.dumps(about).encode())
     for s in c.strands:

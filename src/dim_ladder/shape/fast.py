@@ -12,7 +12,7 @@ import numpy as np
 from dim_ladder.shape.cache import compiled
 
 # What is compiled is kept for the next time, where it can be written.
-os.environ.setdefault("NUMBA_CACHE_DIR", str(compiled()))
+os.environ["NUMBA_CACHE_DIR"] = str(compiled())
 
 from numba import njit
 
@@ -20,9 +20,11 @@ from dim_ladder.shape.contact import HALF_TURN, SKIN, Pairs, reach_down, with_be
 from dim_ladder.shape.pull import (
     CAP,
     DELAY,
+    EVEN,
     FASTER,
     MIX,
     MIX_LESS,
+    MOST_MORE,
     MOST_STRETCH,
     MOST_TURN,
     SLOWER,
@@ -62,7 +64,7 @@ def run(
     cell = np.array([r.pitch, r.angle])
     on = np.array([r.curves.press, r.curves.flat]) * r.spacing().mean()
     done, energy, deepest = _run(
-        r.x, r.v, r.fixed, r.nxt, r.down, r.cord, r.pull, r.edges, p.i, p.j, p.down, p.rest, p.touching, p.bound, r.curves.core, on, cell,
+        r.x, r.v, r.fixed, r.nxt, r.down, r.cord, r.pull, r.edges, r.group, np.array(r.curves.walls), p.i, p.j, p.down, p.rest, p.touching, p.bound, r.curves.core, on, cell,
         r.curves.repeats, free[0], free[1], r.drive, stiff, slowest, steps, room, cap, stretch,
     )  # fmt: skip
     r.pitch, r.angle = float(cell[0]), float(cell[1])
@@ -121,13 +123,13 @@ def _near(x, radius, cord, far, unit, total, units, closed, h, pitch, angle, rea
 
 @njit(cache=True, nogil=True)
 def _run(
-    x, v, fixed, nxt, down, cord, pull, edges, pi_, pj, ps, rest, touching, bound, core, on, cell, repeats, free_pitch, free_angle, drive,
+    x, v, fixed, nxt, down, cord, pull, edges, group, walls, pi_, pj, ps, rest, touching, bound, core, on, cell, repeats, free_pitch, free_angle, drive,
     stiff, slowest, steps, room, cap, stretch,
 ):  # fmt: skip
     n = len(x)
     f = np.empty_like(x)
     w = np.empty(len(pull))
-    square = np.empty(len(pull))
+    square, long, more = np.empty(len(pull)), np.empty(len(pull)), np.empty(len(pull))
     most = 1
     for k in range(n):
         most = max(most, down[k])
@@ -157,8 +159,29 @@ def _run(
             square[cord[k]] += ex * ex + ey * ey + ez * ez
         energy = 0.0
         for q in range(len(pull)):
-            energy += pull[q] * sqrt(edges[q] * square[q])
-            w[q] = pull[q] * sqrt(edges[q] / square[q])
+            long[q] = sqrt(edges[q] * square[q])
+            energy += pull[q] * long[q]
+        for q in range(len(pull)):
+            more[q] = 0.0
+            if group[q] >= 0:
+                whole, many = 0.0, 0
+                for o in range(len(pull)):
+                    if group[o] == group[q]:
+                        whole += long[o]
+                        many += 1
+                off = long[q] - whole / many
+                more[q] = min(max(EVEN * off, -MOST_MORE * pull[q]), MOST_MORE * pull[q])
+                energy += abs(more[q]) * (abs(off) - abs(more[q]) / EVEN / 2)
+        for q in range(len(pull)):
+            tension = pull[q] + more[q]
+            if group[q] >= 0:
+                whole, many = 0.0, 0
+                for o in range(len(pull)):
+                    if group[o] == group[q]:
+                        whole += more[o]
+                        many += 1
+                tension -= whole / many
+            w[q] = tension * sqrt(edges[q] / square[q])
         fp, fa = 0.0, 0.0
         for k in range(n):
             j = nxt[k]
@@ -219,6 +242,10 @@ def _run(
                     far = abs(x[k, a + 1])
                     f[k, a + 1] -= on[a] * max(-1.0, min(1.0, x[k, a + 1]))
                     energy += on[a] * (far * far / 2 if far < 1 else far - 0.5)
+        for k in range(n):
+            above, below = max(walls[0] - x[k, 1], 0.0), max(x[k, 1] - walls[1], 0.0)
+            f[k, 1] += stiff * (above - below)
+            energy += 0.5 * stiff * (above * above + below * below)
         # FIRE
         mp, ma = 1.0, 1.0
         if repeats:

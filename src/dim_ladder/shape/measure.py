@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 
 from dim_ladder.shape import contact
@@ -113,6 +115,30 @@ def met(r: Rope, p: Pairs) -> Array:
         own, y = out[strand[node]], r.x[node, 1]
         own[0], own[1] = np.fmin(own[0], y), np.fmax(own[1], y)
     return out
+
+
+def gathered(r: Rope, p: Pairs) -> Rope:
+    """The same with what hangs straight and touches nothing close beside the rest, as it lies while a knot is tied next to it."""
+    strand = np.repeat(np.arange(len(r.first) - 1), np.diff(r.first))
+    lies = {k for a, b, _ in touches(r, p) for k in (a, b)}
+    idle = [k for k in range(len(r.first) - 1) if k not in lies]
+    work = np.isin(strand, list(lies))
+    if not idle or not work.any():
+        return r
+    x = r.x.copy()
+    low, high = (float(f(x[work, 0] + s * r.radius[work])) for f, s in ((np.min, -1), (np.max, 1)))
+    for k in sorted(idle, key=lambda k: abs(float(x[strand == k, 0].mean() - x[work, 0].mean()))):
+        own = strand == k
+        at, half = float(x[own, 0].mean()), float(r.radius[own].max())
+        to = at
+        if at < low:
+            to = low - half
+            low = to - half
+        elif at > high:
+            to = high + half
+            high = to + half
+        x[own, 0] += to - at
+    return replace(r, x=x)
 
 
 def touches(r: Rope, p: Pairs) -> tuple[tuple[int, int, float], ...]:

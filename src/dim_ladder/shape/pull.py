@@ -17,6 +17,8 @@ DELAY, FASTER, SLOWER, MIX, MIX_LESS = 5, 1.1, 0.5, 0.1, 0.99
 CAP = 0.06  # most that any node moves in one step, in diameters: far less than what would let cords pass
 MOST_STRETCH = 0.01  # of the pitch in one step
 MOST_TURN = 0.03  # radians in one step
+EVEN = 3.0  # tension more for every diameter that a cord took more than those drawn up alike with it
+MOST_MORE = 0.88  # of its own tension, the most that is added or taken off for that
 
 
 def forces(r: Rope, p: Pairs, stiff: float, piece: float) -> tuple[float, Array, float, float, float]:
@@ -30,8 +32,10 @@ def forces(r: Rope, p: Pairs, stiff: float, piece: float) -> tuple[float, Array,
     b = turned(x[to], down, r.angle, r.pitch)
     e = b - x[has]
     square = np.bincount(r.cord[has], (e * e).sum(axis=1), len(r.pull))
-    energy = float((r.pull * np.sqrt(r.edges * square)).sum())
-    w = (r.pull * np.sqrt(r.edges / square))[r.cord[has]]
+    long = np.sqrt(r.edges * square)
+    even, more = drawn(r.pull, r.group, long)
+    energy = float((r.pull * long).sum()) + even
+    w = ((r.pull + more) * np.sqrt(r.edges / square))[r.cord[has]]
     f = np.zeros_like(x)
     on_pitch, on_angle = _add(f, r, has, to, down, b, e, w)
     bi = turned(x[p.j], p.down, r.angle, r.pitch)
@@ -56,8 +60,28 @@ def forces(r: Rope, p: Pairs, stiff: float, piece: float) -> tuple[float, Array,
             far = np.abs(x[:, axis])
             f[:, axis] -= on * np.clip(x[:, axis], -1.0, 1.0)
             energy += float(on * np.where(far < 1, far * far / 2, far - 0.5).sum())
+    low, high = r.curves.walls
+    above, below = np.maximum(low - x[:, 1], 0.0), np.maximum(x[:, 1] - high, 0.0)
+    f[:, 1] += stiff * (above - below)
+    energy += 0.5 * stiff * float((above**2).sum() + (below**2).sum())
     f[r.fixed] = 0.0
     return energy, f, on_pitch + more[0], on_angle + more[1], max(deepest, 0.0)
+
+
+def drawn(pull: Array, group: Ints, long: Array) -> tuple[float, Array]:
+    """Energy and (cords,) tension more of every cord: a hand draws those that are alike until they took equally much.
+
+    long : (cords,) their lengths. A spring between each and the mean of its group, of which no more is felt than MOST_MORE.
+    """
+    out, energy = np.zeros(len(pull)), 0.0
+    for g in range(int(group.max(initial=-1)) + 1):
+        of = group == g
+        off = long[of] - long[of].mean()
+        most = MOST_MORE * pull[of]
+        more = np.clip(EVEN * off, -most, most)
+        energy += float((np.abs(more) * (np.abs(off) - np.abs(more) / EVEN / 2)).sum())
+        out[of] = more - more.mean()
+    return energy, out
 
 
 def _add(

@@ -23,7 +23,7 @@ class Curves:
     repeats. diameter, pull : of every strand, in diameters of the thickest, and its tension. bonds : pairs of strands
     that lie side by side all the way, as the halves of a flat cord. core : radius about the y axis that is kept free.
     press : force towards y = 0 on every diameter of cord, against a tension of 1.
-    flat : the same towards z = 0, as work lies on a board."""
+    flat : the same towards z = 0, as work lies on a board. alike : strands of which a hand draws up equally much cord."""
 
     strands: tuple[Array, ...]
     follow: tuple[int, ...]
@@ -34,10 +34,20 @@ class Curves:
     core: float = 0.0
     press: float = 0.0
     flat: float = 0.0
+    alike: tuple[tuple[int, ...], ...] = ()
 
     @property
     def repeats(self) -> bool:
         return self.pitch > 0
+
+    @property
+    def walls(self) -> tuple[float, float]:
+        """y between which held work stays: the bar it hangs from and the hand that holds its tails. Without them a loop could
+        slip over an end that is held."""
+        held = [s for s, f in zip(self.strands, self.follow, strict=True) if f == -1]
+        if not held:
+            return -np.inf, np.inf
+        return min(float(s[:, 1].min()) for s in held), max(float(s[:, 1].max()) for s in held)
 
 
 @dataclass(slots=True)
@@ -46,7 +56,7 @@ class Rope:
 
     x, v : (n, 3) places and speeds. first : (strands + 1,) where each strand's nodes begin. nxt, down : the node after
     each (-1: none) and 1 where it lies in the next unit. cord : of every node. fixed : held nodes. radius : (n,).
-    pull, edges : (cords,) tension and count of pieces. far, unit, total, units : how far along its cord a node is, in
+    pull, edges, group : (cords,) tension, count of pieces, and which are drawn up alike (-1: none). far, unit, total, units : how far along its cord a node is, in
     pieces, in its how-manyth unit; all pieces of a cord, and in how many units it is back in its place.
     """
 
@@ -60,6 +70,7 @@ class Rope:
     radius: Array
     pull: Array
     edges: Ints
+    group: Ints
     far: Ints
     unit: Ints
     total: Ints
@@ -153,10 +164,13 @@ def rope(curves: Curves, step: float, pitch: float | None = None, angle: float =
     edges = np.array(
         [t - (curves.follow[s] == -1) for t, s in zip(total, _starts(curves), strict=True)], np.int64
     )
+    group = np.full(len(pull), -1, np.int64)
+    for g, strands in enumerate(curves.alike):
+        group[[cord[first[e]] for e in strands]] = g
     radius = np.repeat(np.array(curves.diameter) / 2, np.diff(first))
     x = np.vstack(nodes)
     return Rope(
-        curves, x, first, nxt, down, cord, fixed, radius, np.array(pull), edges, far, unit, np.array(total, np.int64),
+        curves, x, first, nxt, down, cord, fixed, radius, np.array(pull), edges, group, far, unit, np.array(total, np.int64),
         np.array(units, np.int64), np.array(closed), curves.pitch if pitch is None else pitch, angle, np.zeros_like(x),
     )  # fmt: skip
 

@@ -23,19 +23,24 @@ from dim_ladder.shape.engine import engine, ready
 from dim_ladder.shape.helper import elsewhere, is_on
 from dim_ladder.shape.lift import lift, repeats
 from dim_ladder.shape.relax import STAGES, Stage, State, settle
-from dim_ladder.shape.rope import Curves, Rope, rope
+from dim_ladder.shape.rope import Array, Curves, Rope, rope
 from dim_ladder.shape.value import Job, TightShape
 from dim_ladder.trace import Trace, trace
+from dim_ladder.trace.alike import alike_ends, least
 from dim_ladder.trace.former import former_work
 from dim_ladder.trace.roles import period_of, roles
 
 FILLER, RUNNER = 2.0, 3.0  # tension against that of what is tied on to them
+DRAWN = 0.5  # of the tension of what is worked, along the work
 PRESS = 0.03  # on every diameter of held cord, towards the middle: knots are drawn up to each other
 FLAT, WIDE = 0.12, 6  # the same towards the board on which work of so many ends lies
 LARGE = 700.0  # diameters of loose cord, from which nodes stand further apart
 APART = 1.28  # by so much
 MOST_CROSSINGS = 600  # in one unit
+TAIL = 3.0  # diameters of tail of a knot that is tied once
 SLIDING = 5.0  # times the change of energy that counts as rest
+LEAST_PITCH = 0.3  # diameters: no work that holds is so short, what is left of it is cords beside each other
+UNDONE = "nothing in it holds: drawn up, it comes undone"
 TURN_OUT = 0.06  # the overlap that is still called tight
 
 
@@ -48,14 +53,19 @@ def job_for(weave: Weave, section: str, core_mm: float = 0.0) -> Job:
         return _round(weave, s, core_mm)
     one = trace(weave, section=section, units=period_of(weave, section))
     _bound(len(one.crossings), "Make a body section of what repeats")
-    held = s.kind != "body" or not repeats(one)
+    once = s.kind != "body"
+    held = not repeats(one)
+    if not held and one.crossings and (real := least(one)) is not None and not real.crossings:
+        raise InputError(UNDONE, "Its size is guessed from the drawing")
     unit = max((cord_kind(c.kind).diameter for e in one.ends if (c := weave.cord_of(e))), default=4.0)
     mm = [_thick(weave, e, unit) for e in one.ends]
     lifted = lift(one, [d / unit for d in mm], held=held)
     role = roles(weave, section).role_of  # what an end is here, not elsewhere
     leaders = [e for e in one.ends if role.get(e) == "leader"]
     fillers = [e for e in one.ends if role.get(e, "").startswith("filler") or weave.cord_of(e) is None]
-    runner = leaders[0] if len(leaders) == 1 and not fillers else None
+    same = alike_ends(one)
+    twins = {one.ends[e] for group in same for e in group}
+    runner = leaders[0] if len(leaders) == 1 and not fillers and leaders[0] not in twins else None
     pull = [FILLER if e in fillers else RUNNER if e == runner else 1.0 for e in one.ends]
     first = [ends[0] for ends in lifted.ends]
     middle = np.mean(np.vstack(lifted.strands), axis=0)
@@ -68,11 +78,17 @@ def job_for(weave: Weave, section: str, core_mm: float = 0.0) -> Job:
         () if held else _moved_as_one(one),
         press=PRESS if held else 0.0,
         flat=FLAT if len(one.ends) >= WIDE else 0.0,
+        alike=_by_strand(same, lifted.ends),
     )
     stretch = 0.0 if held else FILLER * len(fillers)
+    if not held and (once or not (fillers or set(leaders) - twins)):
+        # Hands draw what is worked along the work, so plaits stay plaits and knots in a row stand one below the other. What is
+        # tied once is drawn up between two others like it: what is knotted apart in it comes together, and nothing slips
+        # over its ends. Fillers keep a body long by themselves, and bars hang on their runner.
+        stretch += DRAWN * sum(p for e, p in enumerate(pull) if one.ends[e] not in fillers)
     names = tuple("+".join(one.ends[e] for e in ends) for ends in lifted.ends)
     return Job(
-        "held" if held else "cell", names, curves, stretch, unit, lifted.beads, lifted.loose if held else (),
+        "held" if held else "knot" if once else "cell", names, curves, stretch, unit, lifted.beads, lifted.loose if held else (),
         period_of(weave, section),
     )  # fmt: skip
 
@@ -127,6 +143,14 @@ def _round(weave: Weave, s: Section, core_mm: float) -> Job:
     )
 
 
+def _by_strand(
+    groups: tuple[tuple[int, ...], ...], strands: tuple[tuple[int, ...], ...]
+) -> tuple[tuple[int, ...], ...]:
+    """Groups of ends as groups of strands; a cord that was laid in by its fold is one strand of two ends."""
+    at = {e: k for k, ends in enumerate(strands) for e in ends}
+    return tuple(tuple(at[e] for e in group) for group in groups)
+
+
 def _moved_as_one(t: Trace) -> tuple[tuple[int, int], ...]:
     """Neighbours that every step moves together, from and to places side by side: the halves of a flat cord."""
     together: dict[tuple[int, int], int] = {}
@@ -152,7 +176,7 @@ def pulled(
 ) -> Iterator[TightShape]:
     """Shapes, tighter and tighter; the last one is the answer. Where cords could have passed each other it is done again,
     with more care, and said if that does not help."""
-    chosen = stages or _stages(job.curves)
+    chosen = stages or _stages(job.curves, job.kind in ("knot", "held"))
     for careful in (False, True):
         shape = None
         if careful:
@@ -169,12 +193,15 @@ def pulled(
             return
 
 
-def _stages(curves: Curves) -> tuple[Stage, ...]:
+def _stages(curves: Curves, once: bool) -> tuple[Stage, ...]:
     length = sum(float(np.linalg.norm(np.diff(s, axis=0), axis=1).sum()) for s in curves.strands)
-    # Held work slides on its cords for long without getting much shorter.
-    calm = SLIDING if curves.press > 0 else 1.0
+    # What is tied once slides and rolls on its cords for long without getting much shorter. Held by the bar and the hand, it
+    # does not turn.
+    calm = SLIDING if once else 1.0
     wide = APART if length > LARGE else 1.0
-    return tuple(replace(s, step=s.step * wide, still=s.still * calm) for s in STAGES)
+    return tuple(
+        replace(s, step=s.step * wide, still=s.still * calm, turn=s.turn and not once) for s in STAGES
+    )
 
 
 def tighten(
@@ -182,7 +209,7 @@ def tighten(
 ) -> Iterator[TightShape]:
     """Shapes of a section, tighter and tighter; at once the last one where it was worked out before.
 
-    Raises InputError where it cannot be made.
+    Raises InputError where it cannot be made, or comes undone.
     """
     job = job_for(weave, section, core_mm)
     name = key(job)
@@ -194,6 +221,8 @@ def tighten(
     for shape in elsewhere(pulled, job, stop=stop):
         last = shape
         yield shape
+    if last is not None and last.kind != "closed" and last.pitch < LEAST_PITCH:
+        raise InputError(UNDONE, "Its size is guessed from the drawing")
     if last is not None and last.converged:
         keep(name, last)
 
@@ -210,6 +239,8 @@ def shape_of(job: Job, state: State) -> TightShape:
     """A state of the rope, measured."""
     r = state.rope
     p = engine().near(r)
+    if job.kind == "knot":
+        r = measure.gathered(r, p)
     lengths = r.strand_lengths()
     deep = measure.overlap(r, p)
     wide, thick = measure.size(r)
@@ -242,11 +273,22 @@ def shape_of(job: Job, state: State) -> TightShape:
         for part in both:
             per_end[part] = per_end.get(part, 0.0) + float(length) / len(both)
     passed = state.clear <= 0
+    once = job.kind == "knot"
     return TightShape(
-        job.kind, job.ends, float(pitch), r.angle, wide, thick, per_end, deep, state.deepest, passed,
-        state.rest and deep < TURN_OUT and not passed, state.steps, tuple(r.strands()), job.curves.follow,
+        "held" if once else job.kind, job.ends, float(pitch), r.angle, wide, thick, per_end, deep, state.deepest, passed,
+        state.rest and deep < TURN_OUT and not passed, state.steps, tuple(tailed(r)) if once else tuple(r.strands()),
+        tuple(-1 for _ in job.ends) if once else job.curves.follow,
         job.curves.diameter, measure.touches(r, p), job.unit_mm, job.beads, job.period,
     )  # fmt: skip
+
+
+def tailed(r: Rope) -> list[Array]:
+    """The strands of one unit by themselves, each going on in a straight tail above and below."""
+    out = []
+    for line in r.strands()[: len(r.curves.strands)]:
+        down = np.array([0.0, TAIL, 0.0])
+        out.append(np.vstack([line[:1] - down, line, line[-1:] + down]))
+    return out
 
 
 def _orbits(follow: tuple[int, ...]) -> list[list[int]]:

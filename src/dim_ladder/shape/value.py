@@ -12,8 +12,8 @@ from dim_ladder.shape.rope import Array, Curves
 @dataclass(frozen=True, slots=True)
 class Job:
     """What is pulled tight. ends : by strand, whose it is; wing.a+wing.b where a cord was laid in by
-    its fold. kind : "cell", "held" or "closed". stretch : pull on the
-    pitch that keeps fillers straight without pressing the work together. unit_mm : a diameter of the thickest cord. beads : strand, how
+    its fold. kind : "cell", "knot" (tied once, worked out between two others like it), "held" or "closed". stretch : pull on the
+    pitch that keeps fillers straight and draws what is worked along the work. unit_mm : a diameter of the thickest cord. beads : strand, how
     far along it as a part of its length, and name. loose : by strand of held work, whether it was laid in here by itself,
     and whether it was dropped here. period : how many units of the section it is."""
 

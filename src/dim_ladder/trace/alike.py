@@ -1,0 +1,77 @@
+"""Ends that a knot treats alike, told from the knot itself and not from the order in which it was tied.
+
+Which of two ends was led first, and which way round the other, depends on how the maker went about it; what stays when
+the diagram is simplified does not. Two ends that are worked, cross each other, and cross themselves and what stands still
+equally often are drawn up by the hand until they took equally much cord. So are two that are both knotted in themselves:
+the two ends of a button. A runner is crossed by what is hitched to it and never by itself, so it is not one of them.
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+
+from dim_ladder.trace.diagram import Tangle, tangle
+from dim_ladder.trace.reduce import TooMuch, simplified
+from dim_ladder.trace.value import Trace
+
+MOST_CROSSINGS = 120  # of a unit; beyond that nothing is said to be alike
+WORK = 60_000  # passages looked at
+
+
+def least(t: Trace) -> Tangle | None:
+    """The diagram with as few crossings as are found with its tails held; None where that takes too much, or
+    ends come in or are laid aside."""
+    if not t.settled or len(t.crossings) > MOST_CROSSINGS:
+        return None
+    try:
+        return simplified(tangle(t), WORK)
+    except TooMuch:
+        return None
+
+
+def alike_ends(t: Trace) -> tuple[tuple[int, ...], ...]:
+    """Groups of ends that this unit treats alike, each of two or more; empty where none are or it cannot be told."""
+    moved = {e for s in t.steps if s.hops for e in s.ends if e >= 0}
+    real = least(t) if len(moved) > 1 else None
+    if real is None:
+        return ()
+    met = _met(real)
+    groups = []
+    for many in _together(moved, met):
+        still = {e: tuple(sorted(met[e, o] for o in range(len(real.walks)) if o not in moved)) for e in many}
+        knotted = {e: met[e, e] for e in many}
+        same = len(set(still.values())) == 1 and (len(set(knotted.values())) == 1 or all(knotted.values()))
+        # More than two beside something that stands still are a row of bars or a net: places in it differ.
+        if same and (len(many) == 2 or not any(any(x) for x in still.values())):
+            groups.append(tuple(many))
+    return tuple(groups)
+
+
+def _met(t: Tangle) -> Counter[tuple[int, int]]:
+    """How often each strand crosses each other, and itself."""
+    at: dict[int, list[int]] = {}
+    for strand, walk in enumerate(t.walks):
+        for n, _ in walk:
+            at.setdefault(n, []).append(strand)
+    met: Counter[tuple[int, int]] = Counter()
+    for a, b in at.values():
+        met[a, b] += 1
+        if a != b:
+            met[b, a] += 1
+    return met
+
+
+def _together(moved: set[int], met: Counter[tuple[int, int]]) -> list[list[int]]:
+    """The ends that are worked, parted into those that cross each other, one by way of another."""
+    left, out = set(moved), []
+    while left:
+        todo, found = [min(left)], set()
+        while todo:
+            e = todo.pop()
+            if e in left:
+                left.discard(e)
+                found.add(e)
+                todo += [o for o in left if met[e, o]]
+        if len(found) > 1:
+            out.append(sorted(found))
+    return out

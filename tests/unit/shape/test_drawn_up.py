@@ -1,0 +1,85 @@
+"""What is tied once: as tight as the same work in a body, both ends alike where the knot treats them so, nothing undone."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from dim_ladder.base import InputError
+from dim_ladder.notation import Count, parse_strict
+from dim_ladder.shape import tight
+from helpers.weaves import TERN, weave_of
+
+BAR = "  half-right (1 | 2 3 | 4)\n  half-left (1 | 2 3 | 4)\n"
+
+
+def _knot(count: int, *lines: str):
+    weave = weave_of(count, *lines)
+    return replace(weave, sections=(replace(weave.sections[0], kind="start", count=Count()),))
+
+
+@pytest.mark.parametrize(
+    ("lines", "times"),
+    [
+        ("  half-right (1 | 2 3 | 4)\n  half-left (1 | 2 3 | 4)\n", 1.0),
+        ("  square-lock (1 | 2 3 | 4)\n", 1.5),
+        ("  half-right (1 | 2 3 | 4)\n", 0.5),
+        ("  half-left (1 | 2 3 | 4)\n  half-right (1 | 2 3 | 4)\n  half-left (1 | 2 3 | 4)\n  half-right (1 | 2 3 | 4)\n", 2.0),
+    ],
+)  # fmt: skip
+def test_half_knots_in_a_start_are_as_tight_as_in_a_body(lines, times):
+    text = TERN.replace("section bar", f"section head: start\n{lines}\nsection bar", 1)
+    weave = parse_strict(text)
+    head, bar = tight(weave, "head"), tight(weave, "bar")
+    assert (head.kind, head.converged) == ("held", True)
+    assert head.pitch == pytest.approx(times * bar.pitch, rel=0.1)
+    for end in ("buoy.a", "buoy.b", "tide.a"):
+        assert head.per_end[end] == pytest.approx(times * bar.per_end[end], rel=0.12)
+
+
+@pytest.mark.parametrize(
+    ("count", "lines", "pair"),
+    [
+        (2, ("diamond-2 (1 | 2)",), ("k1.a", "k2.a")),
+        (2, ("button-two (1 | 2)",), ("k1.a", "k2.a")),
+        (2, ("carrick-mat (1 | 2)",), ("k1.a", "k2.a")),
+        (2, ("k2.a: over k1.a", "k1.a: down k2.a", "k2.a: over k1.a", "k1.a: up k2.a"), ("k1.a", "k2.a")),
+        (3, ("half-right (1 | 2 | 3)", "half-left (1 | 2 | 3)"), ("k1.a", "k3.a")),
+        (5, ("half-right (1 | 2 3 4 | 5)", "half-left (1 | 2 3 4 | 5)"), ("k1.a", "k5.a")),
+    ],
+)
+def test_ends_that_a_knot_treats_alike_take_equally_much(count, lines, pair):
+    for weave in (_knot(count, *lines), weave_of(count, *lines)):
+        shape = tight(weave, "s")
+        assert shape.converged
+        a, b = (shape.per_end[e] for e in pair)
+        assert a == pytest.approx(b, rel=0.15)
+        assert a > 1.5 * shape.pitch
+
+
+def test_a_button_is_a_ball_and_a_diamond_a_knob():
+    for knot in ("button (1)", "diamond-2 (1 | 2)", "button-two (1 | 2)"):
+        shape = tight(_knot(2, knot), "s")
+        size = sorted(
+            (shape.pitch, shape.width if "two" in knot or "2" in knot else shape.thickness, shape.thickness)
+        )
+        assert size[-1] < 1.8 * size[0]
+        assert size[-1] < 7
+
+
+def test_ends_that_hang_by_lie_close_beside_a_knot():
+    shape = tight(_knot(5, "overhand (3)"), "s")
+    lying = [shape.lines[shape.ends.index(f"k{i}.a")] for i in (1, 2, 4, 5)]
+    assert all(np.ptp(line[:, 0]) < 0.01 for line in lying)
+    assert np.allclose(np.diff(sorted(line[0, 0] for line in lying))[[0, 2]], 1.0, atol=0.05)
+    assert shape.width < 9
+
+
+def test_what_comes_undone_when_it_is_drawn_up_says_so():
+    for lines in (
+        ("slip (1)",),
+        ("k1.a: over k2.a", "k1.a: over k2.a"),
+        ("k1.a: over k2.a k3.a", "k1.a: over k3.a k2.a"),
+    ):
+        with pytest.raises(InputError, match="comes undone"):
+            tight(_knot(3, *lines), "s")

@@ -1,0 +1,32 @@
+"""Which ends a knot treats alike, told from the knot and not from who was led first."""
+
+import pytest
+
+from dim_ladder.trace import trace
+from dim_ladder.trace.alike import alike_ends
+from helpers.weaves import weave_of
+
+
+@pytest.mark.parametrize(
+    ("count", "lines", "alike"),
+    [
+        (3, ["half-right (1 | 2 | 3)"], ((0, 2),)),
+        (5, ["half-right (1 | 2 3 4 | 5)", "half-left (1 | 2 3 4 | 5)"], ((0, 4),)),
+        (2, ["k2.a: over k1.a", "k1.a: down k2.a", "k2.a: over k1.a", "k1.a: down k2.a"], ((0, 1),)),
+        (2, ["snake (1 | 2)"], ((0, 1),)),
+        (2, ["diamond-2 (1 | 2)"], ((0, 1),)),
+        (2, ["button-two (1 | 2)"], ((0, 1),)),
+        (4, ["crown-4 (1 | 2 | 3 | 4)", "wall-4 (1 | 2 | 3 | 4)"], ((0, 1, 2, 3),)),
+        (6, ["half-right (1 | 2 | 3)", "half-right (4 | 5 | 6)"], ((0, 2), (3, 5))),
+        # one end goes round, the other stands still: or is led across to be hitched to
+        (2, ["half-hitch (1 | 2)"], ()),
+        (2, ["double-hitch-right (1 | 2)"], ()),
+        (5, ["bar-right (1 | 2..5)"], ()),
+        (3, ["overhand-round (1 | 2 3)"], ()),
+        (1, ["button (1)"], ()),
+        # ends that come in are nobody's twins
+        (2, ["add k2.b at 1", "2: over 1"], ()),
+    ],
+)
+def test_alike(count, lines, alike):
+    assert alike_ends(trace(weave_of(count, *lines), units=1)) == alike
