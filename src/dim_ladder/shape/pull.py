@@ -33,9 +33,9 @@ def forces(r: Rope, p: Pairs, stiff: float, piece: float) -> tuple[float, Array,
     e = b - x[has]
     square = np.bincount(r.cord[has], (e * e).sum(axis=1), len(r.pull))
     long = np.sqrt(r.edges * square)
-    even, more = drawn(r.pull, r.group, long)
+    even, drawn_more = drawn(r.pull, r.group, long)
     energy = float((r.pull * long).sum()) + even
-    w = ((r.pull + more) * np.sqrt(r.edges / square))[r.cord[has]]
+    w = ((r.pull + drawn_more) * np.sqrt(r.edges / square))[r.cord[has]]
     f = np.zeros_like(x)
     on_pitch, on_angle = _add(f, r, has, to, down, b, e, w)
     bi = turned(x[p.j], p.down, r.angle, r.pitch)
@@ -60,8 +60,8 @@ def forces(r: Rope, p: Pairs, stiff: float, piece: float) -> tuple[float, Array,
             far = np.abs(x[:, axis])
             f[:, axis] -= on * np.clip(x[:, axis], -1.0, 1.0)
             energy += float(on * np.where(far < 1, far * far / 2, far - 0.5).sum())
-    low, high = r.curves.walls
-    above, below = np.maximum(low - x[:, 1], 0.0), np.maximum(x[:, 1] - high, 0.0)
+    top, foot = r.curves.walls
+    above, below = np.maximum(top - x[:, 1], 0.0), np.maximum(x[:, 1] - foot, 0.0)
     f[:, 1] += stiff * (above - below)
     energy += 0.5 * stiff * float((above**2).sum() + (below**2).sum())
     f[r.fixed] = 0.0

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from dim_ladder.notation import Weave, working_ends
-from dim_ladder.trace.roles import Roles, roles
+from dim_ladder.trace.roles import Roles, SectionWork, roles
 
 # Cord diameters of a moving end per crossing it passes through, and of band per row of work. Set so that a tight
 # half-knot band over two fillers (8.4 diameters of worker per half knot at a pitch of 2) is met; other weaves lie
@@ -66,23 +66,37 @@ def rough_shape(weave: Weave) -> RoughShape:
     return RoughShape(found, tuple(out), float(max(2, len(working_ends(weave)))), 2.6 if fillers else 2.0)
 
 
+FITS = 24  # units of what fits to size
 UNEVEN = 1.6  # one end of a fold eating this much more than the other comes out too short to tie with
 
 
+def _cord(work: SectionWork, end: str) -> float:
+    """Cord that an end takes in a unit, in diameters, roughly."""
+    pitch = work.layers * PER_LAYER
+    if not work.moves.get(end):
+        return pitch * FILLER_SLACK
+    return max(PER_VISIT * work.visits.get(end, 0.0), pitch * SLANT)
+
+
 def uneven_folds(weave: Weave, section: str) -> list[str]:
-    """Warnings for cords folded in the middle of which one end will be too short to reach long before the other."""
+    """Warnings for cords folded in the middle of which one end will be too short to reach long before the other: in the whole
+    piece, as what one end works on the way down the other may work on the way back."""
     shape = rough_shape(weave)
     found = shape.section(section)
     if found is None:
         return []
+    found_work = next(w for w in shape.roles.sections if w.name == section)
+    # What fits to size is the most of a piece; a rough rule takes it for some tens of units.
+    times = {s.name: s.count.number if s.count.kind == "repeat" else FITS for s in weave.sections}
     ends = working_ends(weave)
     out = []
     for cord in weave.cords:
         pair = [e for e in ends if e.partition(".")[0] == cord.name and e in shape.roles.role_of]
         if len(pair) != 2:
             continue
-        need = [found.per_role[shape.roles.role_of[e]] for e in pair]
-        if max(need) > UNEVEN * min(need) > 0:
+        here = [_cord(found_work, e) for e in pair]
+        need = [sum(_cord(w, e) * times[w.name] for w in shape.roles.sections) for e in pair]
+        if max(here) > UNEVEN * min(here) > 0 and max(need) > UNEVEN * min(need) > 0:
             long, short = (pair[0], pair[1]) if need[0] > need[1] else (pair[1], pair[0])
             out.append(
                 f"{long} eats about {max(need) / min(need):.1f} times what {short} does: folded in the middle, it comes "

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from itertools import pairwise
 
 from dim_ladder.base.budget import STEP_WORK, TRACE_WORK, TooMuch, metered
 from dim_ladder.notation import (
@@ -13,6 +14,7 @@ from dim_ladder.notation import (
     Rotate,
     Span,
     Step,
+    To,
     Turn,
     flipped,
     mirrored,
@@ -251,6 +253,7 @@ class Builder(Underway):
         for name in names:
             if name in self.number and self.number[name] in d.order:
                 raise StepError(f"{name} hangs already", "Add another end, or drop it first")
+        self._lead_together(op, value)
         order = self._seen(op)
         count = len(d.order)
         if value.refs:
@@ -308,6 +311,25 @@ class Builder(Underway):
                 before=self.before,
             )
         )
+
+    def _lead_together(self, op: Op, value: Add) -> None:
+        """Tails that are named for a cord to lie across, led side by side: what hung on the other side of the work comes round
+        from the left, and each passes in front to lie beside the one that is named before it."""
+        if not value.refs or not all(isinstance(r, str) for r in value.refs):
+            return
+        names = [str(r) for r in value.refs]
+        for name in names:
+            if name not in self.order_names() and name.partition(".")[0] in {
+                n.partition(".")[0] for n in self.names
+            }:
+                self._add(op._replace(value=Add((name,), 1)), Add((name,), 1))
+                self.before = tuple(self.d.order)
+        for before, name in pairwise(names):
+            order = [e for e in self._seen(op) if e != name]
+            place = order.index(resolve(before, tuple(order))) + 2
+            if self._seen(op).index(resolve(name, self._seen(op))) + 1 != place:
+                self._make_step(op, Step(name, (To(place),)), None, -1)
+                self.before = tuple(self.d.order)
 
     # -- steps ---------------------------------------------------------------------------------------
 

@@ -85,7 +85,8 @@ class _Speaker:
             side = hop.side if isinstance(hop.hop, Cross) and not hop.hop.bight else 0
         text = ", ".join(parts)
         if text:
-            stays = all(isinstance(h.hop, Cross | Through) and h.hop.bight for h in r.hops if h.ends)
+            moves = [h for h in r.hops if h.ends]
+            stays = bool(moves) and all(isinstance(h.hop, Cross | Through) and h.hop.bight for h in moves)
             rest = f"rests {self.place(self.after)}"
             if stays and r.hops:
                 text += "; the tip stays where it was."
@@ -154,7 +155,7 @@ class _Speaker:
         if isinstance(hop, Thread):
             return f"Thread the bead “{hop.bead}” onto {self.names(self.r.ends)}."
         assert isinstance(hop, To)
-        return f"{self.start('')} across" if first else ""
+        return f"{self.start('')} across {'behind' if self.r.turned else self.lie.in_front}" if first else ""
 
     def cross(self, h: HopRecord, hop: Cross, side: int, *, first: bool) -> str:
         verb = "over" if hop.over != self.r.turned else "under"
@@ -242,6 +243,8 @@ class _Speaker:
         r = self.r
         cord = self.t.weave.cord_of(self.t.ends[r.end])
         what = f"{colour_word(cord.colour)} {self.words.cord}" if cord else self.words.cord
+        if len(r.ends) == 1 and self.t.first_of(r.end) != r.end:
+            return f"Bring {self.name(r.end)} ({what}) round from the other side of the work; it hangs {self.place(self.after)}."
         if len(r.ends) == 1:
             return f"Lay in the {what} {self.name(r.end)}; it hangs {self.place(self.after)}."
         if r.stop > r.start:
