@@ -15,12 +15,14 @@ from dim_ladder.calibrate import calibrate, prior_for
 from dim_ladder.cli.answers import strict
 from dim_ladder.cli.sizes import piece_answer
 from dim_ladder.commands.checks import check_section
-from dim_ladder.library import library_knots
-from dim_ladder.notation import Past, parse, parse_strict, write
+from dim_ladder.library import FINISHES, library_knots
+from dim_ladder.notation import Call, Knot, Past, Span, parse, parse_strict, write
 from dim_ladder.publish import build_sheet, to_html, to_markdown
 from dim_ladder.publish.choices import SheetChoices, SizeRow
 from dim_ladder.scale import Plan, solve
 from dim_ladder.trace import trace
+from dim_ladder.trace.roles import roles
+from dim_ladder.trace.unmade import unmade
 from helpers.sizes import LONG, sized
 from helpers.weaves import COLOURS
 from helpers.wild import wild_weave
@@ -60,6 +62,14 @@ def _tried(rng, seed):
     tails = rng.randint(2, 6)
     cords = "".join(f"  k{i}  {rng.choice(['nylon-4mm', 'cotton-3mm', 'satin-1.2mm'])}  {COLOURS[i % 8]}\n" for i in range(1, tails + 1))  # fmt: skip
     text = f'weave "Random"\ncords\n{cords}hang\n  {" ".join(f"k{i}.a" for i in range(1, tails + 1))}\n'
+    beads = rng.random() < 0.3
+    if beads:
+        text = text.replace("\nhang", f"\nbeads\n  pearl  {rng.choice([4, 6.5, 9])} mm  #f4f2ec\nhang", 1)
+    text = (
+        text.replace("\nhang", f"\n  extra  nylon-2mm  {COLOURS[7]}\nhang", 1)
+        if not beads
+        else text.replace("\nbeads", f"\n  extra  nylon-2mm  {COLOURS[7]}\nbeads", 1)
+    )
     if rng.random() < 0.4:
         text += f"section head: start\n{call(rng, tails)}"
     bodies = rng.randint(1, 2)
@@ -72,6 +82,21 @@ def _tried(rng, seed):
         )
         if rng.random() < 0.3:
             text += f"  span {rng.randint(3, 40)} mm\n"
+        if beads and rng.random() < 0.7:
+            text += f"  {rng.randint(1, tails)}: bead pearl\n"
+        if rng.random() < 0.2:  # an end that comes in and is laid aside again, within the unit
+            at = rng.randint(1, tails + 1)
+            text += f"  add extra.a at {at}\n{call(rng, tails + 1)}  drop extra.a\n"
+        elif rng.random() < 0.1:  # a cord that is laid across by its middle, and stays
+            text += f"  add extra.a extra.b under {rng.randint(1, tails)}\n"
+    if rng.random() < 0.25:
+        on = rng.choice(["layer over", "stitched on"])
+        count = rng.choice(["fit", "repeat 3", "same as part0"])
+        text += f"section coat: body, {on} part0, {count}\n"
+        if on == "stitched on":
+            text += "  add extra.b at 1\n  extra.b: over 2, under 3, to left\n"
+        else:
+            text += call(rng, tails + 1)
     if rng.random() < 0.6:
         text += f"section last: finish\n{call(rng, tails)}"
         if rng.random() < 0.5:
@@ -109,7 +134,13 @@ def test_every_stage_answers_or_refuses_in_words(seed):
         refused = f"{e.message.strip()} "
     if refused:
         assert len(refused) > 10
+        # Nothing is refused that the check did not say first, with its place.
+        said = unmade(weave)
+        assert said or "too short" in refused
+        assert all(p.place or "no section" in p.message for p in said)
         return
+    # And what the check said keeps it from being tied again, not from being tied once.
+    assert all(piece.counts[p.place.partition(",")[0]] < 3 for p in unmade(weave))
     body, lines = piece_answer(piece, [])
     assert finite(json.loads(json.dumps(strict(body), allow_nan=False)))
     assert all(lines)
@@ -155,3 +186,87 @@ def test_spans_add_exactly_their_length_and_cord(seed):
         if trace(free).order and end in trace(free).names_shown():
             more = b.need(end, with_gap).quantile(0.98) - a.need(end, counts).quantile(0.98)
             assert more == pytest.approx(500, abs=2)
+
+
+def _plain(weave):
+    """Whether it is made of knots and free cord alone."""
+    return all(
+        isinstance(i, Call | Span) and not getattr(i, "repeat", 1) > 1 and not s.over and not s.on
+        for s in weave.sections
+        for i in s.items
+    )
+
+
+def _in_a_mirror(weave):
+    tails = len(weave.hang.ends)
+
+    def seen(item):
+        if isinstance(item, Span):
+            return item
+        groups = tuple(tuple(tails + 1 - r for r in reversed(g)) for g in reversed(item.groups))
+        return replace(item, knot=item.knot if item.knot in FINISHES else f"m-{item.knot}", groups=groups)
+
+    used = {i.knot for s in weave.sections for i in s.items if isinstance(i, Call)} - set(FINISHES)
+    return replace(
+        weave,
+        hang=replace(weave.hang, ends=weave.hang.ends[::-1]),
+        knots=tuple(Knot(f"m-{k}", derive="mirror", source=k) for k in sorted(used)),
+        sections=tuple(replace(s, items=tuple(seen(i) for i in s.items)) for s in weave.sections),
+    )
+
+
+@pytest.mark.parametrize("seed", range(7000, 7000 + sized(60, 1000)))
+def test_a_work_in_a_mirror_takes_the_same(seed):
+    weave = next(w for k in itertools.count() if _plain(w := random_work(seed * 1000 + k)))
+    other = parse_strict(write(_in_a_mirror(weave)))
+    assert trace(other).problems == ()
+    assert {s.name: w.layers for s, w in zip(weave.sections, roles(weave).sections, strict=False)} == {
+        s.name: w.layers for s, w in zip(other.sections, roles(other).sections, strict=False)
+    }
+    try:
+        a, b = (calibrate(w, (), prior_for(w, shapes={})) for w in (weave, other))
+        p, q = solve(weave, a, PLAN), solve(other, b, PLAN)
+    except DimLadderError:
+        with pytest.raises(DimLadderError):
+            solve(other, calibrate(other, (), prior_for(other, shapes={})), PLAN)
+        return
+    assert p.counts == q.counts
+    assert p.option.length_mm == pytest.approx(q.option.length_mm)
+    cuts = {c.cord: c.cut_mm for c in q.cuts}
+    assert {c.cord: c.cut_mm for c in p.cuts} == pytest.approx(cuts, abs=10)  # to a step of the maker's
+
+
+@pytest.mark.parametrize("seed", range(9000, 9000 + sized(60, 1000)))
+def test_a_body_is_the_same_whatever_is_knotted_before_and_after_it(seed):
+    weave = random_work(seed)
+    bare = replace(weave, sections=tuple(s for s in weave.sections if s.kind == "body"))
+    if trace(bare).problems or not roles(bare).sections:
+        return
+    a, b = ({w.name: w for w in roles(w_).sections} for w_ in (weave, bare))
+    for name, work in b.items():
+        assert a[name].layers == pytest.approx(work.layers)
+        assert a[name].span == work.span
+        assert sorted(a[name].visits.values()) == pytest.approx(sorted(work.visits.values()))
+
+
+@pytest.mark.parametrize("seed", range(11000, 11000 + sized(60, 1000)))
+def test_the_length_that_is_asked_for_is_met_within_half_a_unit(seed):
+    weave = random_work(seed)
+    try:
+        c = calibrate(weave, (), prior_for(weave, shapes={}))
+        piece = solve(weave, c, Plan(target="length", size_mm=1000, fastening="none"))
+    except DimLadderError:
+        return
+    free = [
+        s
+        for s in weave.sections
+        if s.count.kind == "fit" and s.name not in c.lying and s.name in piece.counts
+    ]
+    follow = [s.name for s in weave.sections if s.count.kind == "same" and s.name not in c.lying]
+    if not free or any(piece.counts[s.name] == s.count.number for s in free):
+        return
+    steps = [
+        s.count.number * (c.pitch(s.name).median + sum(c.pitch(f).median for f in follow if weave.section(f).count.other == s.name))
+        for s in free
+    ]  # fmt: skip
+    assert abs(piece.option.error_mm) <= min(steps) / 2 + 0.01

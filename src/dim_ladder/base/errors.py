@@ -10,7 +10,8 @@ class Problem:
     """One thing wrong with an input, with its place and its remedy.
 
     line, column : 1-based place in the text; 0 when the input has no lines.
-    step : index of the traced step at which it shows, or -1.
+    step : index of the traced step at which it shows, or -1. place : where it is in a weave that is no text, such as
+    "bar, step 2".
     """
 
     message: str
@@ -19,13 +20,24 @@ class Problem:
     column: int = 0
     length: int = 1
     step: int = -1
+    place: str = ""
+
+    @property
+    def where(self) -> str:
+        """Its place in words, "" where it has none."""
+        return f"line {self.line}: " if self.line else f"{self.place}: " if self.place else ""
 
     def __str__(self) -> str:
-        place = f"line {self.line}: " if self.line else ""
-        return f"{place}{self.message}" + (f". {self.hint}" if self.hint else "")
+        return f"{self.where}{self.message}" + (f". {self.hint}" if self.hint else "")
 
     def as_json(self) -> dict[str, object]:
-        return {"line": self.line, "column": self.column, "message": self.message, "hint": self.hint}
+        return {
+            "line": self.line,
+            "column": self.column,
+            "place": self.place,
+            "message": self.message,
+            "hint": self.hint,
+        }
 
 
 class DimLadderError(Exception):
@@ -55,8 +67,7 @@ class InputError(DimLadderError):
     def of(cls, problems: tuple[Problem, ...]) -> InputError:
         first = problems[0]
         more = f" (and {len(problems) - 1} more)" if len(problems) > 1 else ""
-        place = f"line {first.line}: " if first.line else ""
-        return cls(place + first.message + more, first.hint, problems)
+        return cls(first.where + first.message + more, first.hint, problems)
 
 
 class Cancelled(Exception):

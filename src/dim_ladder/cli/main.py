@@ -38,6 +38,7 @@ from dim_ladder.shelf.files import read_script
 from dim_ladder.shelf.lock import held
 from dim_ladder.trace import Trace, close, colour_cycle, permutation, trace
 from dim_ladder.trace.former import FormerWork, former_sections, former_work
+from dim_ladder.trace.unmade import unmade
 from dim_ladder.words.former import called_out
 from dim_ladder.words.gather import gathered
 from dim_ladder.words.sentences import hang_sentence, words_for
@@ -87,12 +88,12 @@ def _problems(path: Path) -> tuple[Weave | None, list[Problem]]:
         parsed = parse(read_script(path))
         if parsed.problems:
             return None, list(parsed.problems)
-        return parsed.weave, list(trace(parsed.weave, parsed=parsed).problems)
+        return parsed.weave, list(unmade(parsed.weave, parsed))
     try:
         doc = read_document(path)
     except InputError as e:
         return None, list(e.problems)
-    return doc.weave, list(trace(doc.weave).problems)
+    return doc.weave, list(unmade(doc.weave))
 
 
 @app.command()

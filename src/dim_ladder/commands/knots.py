@@ -14,11 +14,13 @@ from dim_ladder.notation import (
     Cross,
     Item,
     Knot,
+    Leave,
     Param,
     Ref,
     Round,
     Section,
     Step,
+    Thread,
     To,
     Weave,
     item_refs,
@@ -158,12 +160,19 @@ def inlined(weave: Weave, section: Section, at: int) -> tuple[Step, ...]:
 
 
 def _in_order(step: Step, record: StepRecord, found: Trace) -> Step:
-    """A group of tails is crossed in any order of its names; single tails in the order in which they are met."""
+    """A group of tails is crossed in any order of its names; single tails in the order in which they are met. Left, right and
+    places to rest at are those of the knot's own ends within a knot, and of all tails outside."""
     met = iter([h.ends for h in record.hops if isinstance(h.hop, Cross)])
+    after = found.shown(record.order, record.turned)
+    place = after.index(found.ends[record.end]) + 1
+    side = {1: "left", len(after): "right"}.get(place)
     hops = []
-    for hop in step.hops:
+    last = max((i for i, h in enumerate(step.hops) if not isinstance(h, Leave | Thread)), default=-1)
+    for i, hop in enumerate(step.hops):
         if isinstance(hop, Cross):
             hop = replace(hop, refs=tuple(found.ends[e] for e in next(met)))
+        elif i == last and isinstance(hop, To) and hop.where != side:
+            hop = To(place)
         hops.append(hop)
     return replace(step, hops=tuple(hops))
 

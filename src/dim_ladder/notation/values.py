@@ -151,7 +151,8 @@ class Thread:
 
 @dataclass(frozen=True, slots=True)
 class To:
-    """Where the tail rests: "left", "right", or a place (as it is once the end rests)."""
+    """Where the tail rests: "left", "right", or a place (as it is once the end rests); below 0 counted from the right, as in
+    the mirror image of a knot."""
 
     where: Ref
 

@@ -6,12 +6,13 @@ from dataclasses import dataclass
 
 from dim_ladder.base import InputError
 from dim_ladder.calibrate import Calibration
-from dim_ladder.notation import Add, Drop, Rotate, Weave, working_ends
+from dim_ladder.notation import Weave, working_ends
 from dim_ladder.scale.cuts import Cut, cut_list
 from dim_ladder.scale.plan import Plan
 from dim_ladder.scale.size import worked_length, worked_length_words
 from dim_ladder.scale.units import Option, whole_units
 from dim_ladder.trace import trace
+from dim_ladder.trace.unmade import comes_and_goes, unmade
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,7 +45,7 @@ def solve(weave: Weave, calibration: Calibration, plan: Plan) -> Piece:
         counts = {**best.counts, **{s: n for s, n in plan.chosen.items() if s in best.counts}}
         length = calibration.fixed_mm + sum(pitch[s] * n for s, n in counts.items() if s not in lying)
         best = Option(counts, length, length - wanted)
-    _can_be_tied(weave, best.counts)
+    _can_be_tied(weave, calibration, best.counts)
     cuts = cut_list(weave, calibration, best.counts, risk=plan.risk, step_mm=plan.step_mm)
     return Piece(
         plan,
@@ -58,11 +59,17 @@ def solve(weave: Weave, calibration: Calibration, plan: Plan) -> Piece:
     )
 
 
-def _can_be_tied(weave: Weave, counts: dict[str, int]) -> None:
-    """Work in which ends come in or go can break when it is repeated: what is said for one unit may not hold for the next."""
-    if any(isinstance(i, Add | Drop | Rotate) for s in weave.sections for i in s.items):
-        problems = trace(weave, counts=counts).problems
-        if problems:
-            often = ", ".join(f"{n} × {s}" for s, n in counts.items())
-            first = problems[0]
-            raise InputError(f"{often} cannot be tied: {first.message}", first.hint, problems)
+def _can_be_tied(weave: Weave, calibration: Calibration, counts: dict[str, int]) -> None:
+    """Work in which ends come in or go can break when it is repeated; a section that could not be counted for that is never
+    left out of the piece in silence."""
+    if not any(comes_and_goes(s) for s in weave.sections):
+        return
+    uncounted = {s.name for s in weave.sections} - set(calibration.prior.sections)
+    missing = tuple(p for p in unmade(weave) if p.place.partition(",")[0] in uncounted)
+    if missing:
+        raise InputError.of(missing)
+    problems = trace(weave, counts=counts).problems
+    if problems:
+        often = ", ".join(f"{n} × {s}" for s, n in counts.items())
+        first = problems[0]
+        raise InputError(f"{often} cannot be tied: {first.message}", first.hint, problems)

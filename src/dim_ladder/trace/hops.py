@@ -331,9 +331,10 @@ class Hops:
         n = len(own) + 1
         at = {"left": 0, "right": n - 1}.get(to.where) if isinstance(to.where, str) else None
         if isinstance(to.where, int):
-            if not 1 <= to.where <= n:
-                raise StepError(f"there is no place {to.where}: {n} tails hang")
-            at = n - to.where if self.b.turned != self.op.mirrored else to.where - 1
+            where = to.where if to.where > 0 else n + 1 + to.where
+            if not 1 <= where <= n:
+                raise StepError(f"there is no place {abs(to.where)}: {n} tails hang")
+            at = n - where if self.b.turned != self.op.mirrored else where - 1
         if at is None:
             raise StepError(f"“{to.where}” is not a place to rest at", "left, right or a place number")
         if not own:

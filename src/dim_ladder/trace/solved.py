@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from dim_ladder.base import Problem
 from dim_ladder.base.budget import spend
 from dim_ladder.library import FINISHES, library_knot, library_knots
-from dim_ladder.notation import Call, Knot, Param, Step, Weave, flipped, mirrored, nearest
+from dim_ladder.notation import Call, Knot, Param, Step, To, Weave, flipped, mirrored, nearest
 
 MAX_STEPS = 20_000  # a piece of 20,000 steps is weeks of work; a script that asks for more has slipped
 DEEPEST = 12  # knots within knots
@@ -146,7 +146,7 @@ def _derived(knot: Solved, how: str, known: dict[int, Solved]) -> Solved:
     for s in knot.steps:
         spend(DERIVED)
         if isinstance(s, Step):
-            steps.append(flipped(s) if how == "flip" else mirrored(s))
+            steps.append(flipped(s) if how == "flip" else _counted_from_right(mirrored(s)))
         elif how == "flip":
             steps.append(Nested(s.call, _derived(s.knot, how, known), s.backwards))
         else:
@@ -157,6 +157,12 @@ def _derived(knot: Solved, how: str, known: dict[int, Solved]) -> Solved:
     params = knot.params if how == "flip" else knot.params[::-1]
     known[id(knot)] = found = replace(knot, params=params, steps=tuple(steps))
     return found
+
+
+def _counted_from_right(step: Step) -> Step:
+    """In a mirror, places to rest at count from the right: told by their sign, as a knot does not know here how many it has."""
+    hops = tuple(To(-h.where) if isinstance(h, To) and isinstance(h.where, int) else h for h in step.hops)
+    return step if hops == step.hops else replace(step, hops=hops)
 
 
 def _source(weave: Weave, knot: Knot) -> Knot | None:

@@ -72,7 +72,7 @@ class Tracer:
             cords = frozenset(c.name for c in weave.cords)
             knot = solve_knot(weave, draft[1].knot) if isinstance(draft[1], Call) else None
             ops.append(Op(draft[0], 0, -1, draft[1], knot, cords=cords))
-        problems = [_placed(problem, path, parsed) for path, problem in program.problems]
+        problems = [_placed(weave, problem, path, parsed) for path, problem in program.problems]
         builder = self._rewind(ends, ops)
         kept = len(self._ops)
         done, work = 0, builder.work
@@ -92,7 +92,7 @@ class Tracer:
             except StepError as e:
                 builder.back_to(begun.mark)
                 problem = Problem(e.message, e.hint, step=len(builder.steps))
-                problems.append(_placed(problem, op.path, parsed))
+                problems.append(_placed(weave, problem, op.path, parsed))
                 break
             self._ops.append(op)
             self._marks.append(begun.mark)
@@ -186,11 +186,13 @@ def trace(
 _kept: deque[tuple[Weave, tuple[str | None, int | None], Trace]] = deque(maxlen=8)
 
 
-def _placed(problem: Problem, path: Path, parsed: Parsed | None) -> Problem:
-    if parsed is None:
-        return problem
-    line, column = parsed.where.get(path) or parsed.where.get(path[:2]) or (0, 0)
-    return replace(problem, line=line, column=column)
+def _placed(weave: Weave, problem: Problem, path: Path, parsed: Parsed | None) -> Problem:
+    line, column = (parsed.where.get(path) or parsed.where.get(path[:2]) or (0, 0)) if parsed else (0, 0)
+    _, section, *item = path
+    place = weave.sections[int(str(section))].name
+    if item and int(str(item[0])) >= 0:
+        place += f", step {int(str(item[0])) + 1}"
+    return replace(problem, line=line, column=column, place=place)
 
 
 def snapshot(weave: Weave, b: Builder, problems: tuple[Problem, ...]) -> Trace:

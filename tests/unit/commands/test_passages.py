@@ -261,8 +261,22 @@ def test_what_would_rest_elsewhere_is_not_made_or_opened():
         "section", "knot n (a | b)\n  a: over b, to right\n\nsection", 1
     )
     knotted = Document(parse_strict(text.replace("1: over 2", "n (1 | 2)")))
-    with pytest.raises(InputError, match="would rest elsewhere"):
-        InlineKnot(section="s", at=0).apply(knotted)
+    opened = InlineKnot(section="s", at=0).apply(knotted)
+    assert lines(opened) == ["1: over 2, to 2"]  # the right of the knot's own two ends
+    assert drawn(opened) == drawn(knotted)
+
+
+@pytest.mark.parametrize("how", ["mirror", "flip", "turn"])
+@pytest.mark.parametrize("name", ["walker-3", "diamond-2", "round-button", "plait-5"])
+def test_a_knot_seen_otherwise_opens_among_other_ends(name, how):
+    """Where an end rests is counted among the knot's own, from the other side in a mirror."""
+    many = len(solve_knot(Weave(""), name).params)
+    places = " | ".join(str(i + 2) for i in range(many))
+    text = write(weave_of(many + 2, f"other ({places})", knots=f"knot other = {how} {name}"))
+    doc = Document(parse_strict(text))
+    opened = InlineKnot(section="s", at=0).apply(doc)
+    assert drawn(opened) == drawn(doc)
+    assert parse_strict(write(opened.weave)) == opened.weave
 
 
 def test_an_edit_never_leaves_a_weave_that_could_not_be_read_again():

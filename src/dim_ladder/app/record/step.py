@@ -24,6 +24,7 @@ from dim_ladder.words.former import called_out
 from dim_ladder.words.sentences import step_heading, step_sentence
 
 SHOWN_CALLS = 10
+LOUD = ("stop", "slip", "spiral")
 QUIET_TURNS = ("flat", "wrapped", "laid")
 
 
@@ -133,11 +134,11 @@ class StepPanel(QFrame):
             self.picture.show_picture(None)
         self.caution.setVisible(bool(self.caution.text()))
         notes = s.checks.notes if s.checks is not None else ()
-        loud = [text for kind, text in notes if kind in ("slip", "spiral")]
+        loud = [text for kind, text in notes if kind in LOUD]
         self.turning.setText("\n".join(loud or [text for kind, text in notes if kind in QUIET_TURNS]))
         self.turning.setFont(sized(1.0, bool(loud)))
         self.turning.setVisible(bool(self.turning.text()))
-        quiet = [text for kind, text in notes if kind not in ("slip", "spiral", *QUIET_TURNS)]
+        quiet = [text for kind, text in notes if kind not in (*LOUD, *QUIET_TURNS)]
         self.notes.setText("\n".join(quiet))
         self.notes.setVisible(bool(quiet))
         # What the script pane places by line is not told once more without it.

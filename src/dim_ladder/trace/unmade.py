@@ -1,0 +1,40 @@
+"""What keeps a weave from being made at all, said before anything is counted, drawn or published."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from dim_ladder.base import Problem
+from dim_ladder.notation import Add, Drop, Parsed, Rotate, Section, Weave
+from dim_ladder.trace.roles import roles
+from dim_ladder.trace.tracer import Tracer, trace
+
+AGAIN = 3  # units after which a body has shown whether it can go on; every other one may be a mirror of the one before
+
+
+def unmade(weave: Weave, parsed: Parsed | None = None) -> tuple[Problem, ...]:
+    """Steps that cannot be tied, bodies that cannot be tied again below themselves, nothing that is tied: each with its place.
+    Later stages refuse for these and for no other reason but the size that is asked for.
+
+    parsed : where its parts stand in a script.
+    """
+    found = trace(weave, parsed=parsed).problems
+    if found:
+        return found
+    if not any(s.former for s in weave.sections) and not roles(weave).sections:
+        return (Problem("there is no section with a step yet", "Record a unit first"),)
+    again = []
+    for s in weave.sections:
+        if s.former is None and s.count.kind != "repeat" and comes_and_goes(s):
+            counts = {o.name: 1 for o in weave.sections} | {s.name: AGAIN}
+            problems = Tracer().trace(weave, counts=counts, parsed=parsed).problems
+            again += [
+                replace(p, message=f"{s.name} cannot be tied again below itself: {p.message}")
+                for p in problems[:1]
+            ]
+    return tuple(again)
+
+
+def comes_and_goes(section: Section) -> bool:
+    """Whether other ends hang after a unit than before: what is said for one unit may not hold for the next."""
+    return any(isinstance(i, Add | Drop | Rotate) for i in section.items)

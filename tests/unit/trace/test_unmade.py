@@ -1,0 +1,54 @@
+"""What keeps a weave from being made is said first, with its place, and in the same words by every stage after."""
+
+import pytest
+
+from dim_ladder.base import InputError
+from dim_ladder.calibrate import calibrate
+from dim_ladder.notation import parse, parse_strict, write
+from dim_ladder.scale import Plan, solve
+from dim_ladder.trace.unmade import unmade
+from helpers.weaves import TERN, weave_of
+
+PLAN = Plan(target="length", size_mm=300, fastening="none")
+
+
+def test_a_weave_that_can_be_made_has_nothing_to_say():
+    assert unmade(parse_strict(TERN)) == ()
+    assert unmade(weave_of(3, "1: over 2", "drop k1.a", "add k1.a at 1")) == ()
+
+
+@pytest.mark.parametrize(
+    ("lines", "place", "message"),
+    [
+        (("1: over 2", "1: over 3"), "s, step 2", "cannot go over"),
+        (("1: over 2", "drop 3"), "s, step 2", "tied again below itself: there is no place 3"),
+        (("1: over 2", "add k4.a at 2"), "s, step 2", "tied again below itself: k4.a hangs already"),
+        (("1: over 2", "rotate (k1.b)"), "s, step 1", "tied again below itself"),
+    ],
+)
+def test_what_cannot_be_tied_or_not_again_has_its_place(lines, place, message):
+    text = write(weave_of(3, "1: over 2")).replace("  1: over 2\n", "".join(f"  {x}\n" for x in lines))
+    text = text.replace("\nhang", "\n  k4  nylon-4mm  #777777\n\nhang", 1)
+    parsed = parse(text)
+    assert parsed.ok
+    (problem,) = unmade(parsed.weave)
+    assert (problem.place, problem.line) == (place, 0)
+    assert message in problem.message
+    (placed,) = unmade(parsed.weave, parsed)
+    assert text.splitlines()[placed.line - 1].strip() == lines[int(place[-1]) - 1]
+    with pytest.raises(InputError) as told:
+        solve(parsed.weave, calibrate(parsed.weave, ()), PLAN)
+    assert message.partition(": ")[2] in str(told.value)
+
+
+def test_a_section_that_cannot_be_counted_is_not_left_out_of_a_piece_in_silence():
+    text = write(weave_of(2, "half-hitch (1 | 2)")).replace(
+        "\nhang", "\n  extra  nylon-4mm  #777777\n\nhang", 1
+    )
+    weave = parse_strict(
+        text + "section more: body, fit, mirror every other\n  snake (1 | 2)\n  add extra.a extra.b under 2\n"
+    )
+    with pytest.raises(
+        InputError, match=r"more, step 2: more cannot be tied again below itself: extra\.a hangs already"
+    ):
+        solve(weave, calibrate(weave, ()), PLAN)
