@@ -27,6 +27,8 @@ SHAPE_SPREAD = 0.06  # of a shape that is at rest, known softness taken out
 HELD_SPREAD = 0.15  # of a start or finish: how far it is drawn up is the maker's own
 SOFT_SPREAD = 0.104  # with that of the shape, 12 %
 OVERHEAD_SPREAD = 0.8
+LEG_MM = 10.0  # of a leg, which ends in a fold or a join, beyond what lies in the work
+LEG_ENDS = (".m", ".n")
 HANDS_MM = 20.0  # of an end, beyond its share of what it hangs on
 LEAST_MM = 0.01  # what a section does not touch takes next to nothing: logarithms need a little of it
 
@@ -152,7 +154,7 @@ def prior_for(
         tuple(s.name for s in rough.sections),
         np.maximum(unit, LEAST_MM),
         np.maximum(pitch, LEAST_MM),
-        np.full(len(names), hanging + HANDS_MM),
+        np.array([LEG_MM if all(e[-2:] in LEG_ENDS for e in ends[r]) else hanging + HANDS_MM for r in names]),
         spread,
         body.thickness * body.unit_mm if body else rough.thickness * mean,
         body.width * body.unit_mm if body else rough.width * mean,

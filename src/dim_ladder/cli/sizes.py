@@ -9,7 +9,7 @@ from dim_ladder.base import InputError, format_length, read_length
 from dim_ladder.cli.answers import Answer
 from dim_ladder.publish.choices import SizeRow
 from dim_ladder.scale import Piece, Plan
-from dim_ladder.scale.cuts import Given, given_words, thirds_words
+from dim_ladder.scale.cuts import Given, fold_words, given_words
 from dim_ladder.scale.plan import LEAST_RISK
 from dim_ladder.scale.size import fastening_adds
 from dim_ladder.shelf import Document
@@ -119,14 +119,6 @@ def piece_answer(piece: Piece, asked: Sequence[Given]) -> tuple[Answer, list[str
         ", ".join(f"{n} × {k}" for n, k in piece.counts.items()) + f": {piece.option.length_mm:.0f} mm",
         piece.why,
     ]
-    lines += [
-        f"{c.cord}: cut {c.cut_mm:.0f} mm, fold "
-        + (
-            thirds_words(c, piece.order, "metric")
-            if c.folds_mm
-            else f"{c.fold_offset_mm:.0f} mm off the middle"
-        )
-        for c in piece.cuts
-    ]
+    lines += [f"{c.cord}: cut {c.cut_mm:.0f} mm, {fold_words(c, piece.order, 'metric')}" for c in piece.cuts]
     lines += [given_words(g, piece.order, "metric") for g in asked]
     return body, lines

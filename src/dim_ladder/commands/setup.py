@@ -11,7 +11,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from dim_ladder.base import InputError
 from dim_ladder.commands.edit_base import EditBase, must_read_back
 from dim_ladder.library import FINISHES, HANGINGS, cord_kind
-from dim_ladder.notation import Call, Cord, Count, Section, Weave, nearest
+from dim_ladder.notation import LEGGED, Call, Cord, Count, Section, Weave, nearest
 from dim_ladder.shape.rough import rough_shape
 from dim_ladder.shelf import Document
 
@@ -65,8 +65,11 @@ class SetUp(EditBase):
             replace(old.get(c.name, Cord(c.name, c.kind, c.colour)), kind=c.kind, colour=c.colour.lower())
             for c in self.cords
         )
-        if self.on == "thirds" and not any(e.endswith(".m") for e in self.ends):
-            raise InputError("in thirds the first cord hangs by four strands", "Choose it from its picture")
+        if self.on in LEGGED and not any(e.endswith(".m") for e in self.ends):
+            raise InputError(
+                f"{self.on.replace('-', ' ')}: the first cord hangs with its legs",
+                "Choose it from its picture",
+            )
         made = replace(doc.weave, cords=cords, hang=replace(doc.weave.hang, ends=self.ends, on=self.on))
         must_read_back(made, BROKEN, HINT)
         return replace(doc, weave=made)
@@ -176,12 +179,18 @@ def arranged(cords: Sequence[str], how: str) -> tuple[str, ...]:
 
 
 def arranged_on(cords: Sequence[str], how: str, on: str) -> tuple[str, ...]:
-    """Ends from left to right on what they hang on: in thirds the first cord hangs by four strands, the others around it."""
-    if on != "thirds" or not cords:
+    """Ends from left to right on what they hang on: in thirds, and there and back, the first cord hangs with its legs, the
+    others around it. Two cords that go there and back are joined where one would be folded."""
+    if on not in LEGGED or not cords:
         return arranged(cords, how)
     core = cords[0]
-    outside = tuple(reversed(cords[1:]))
-    inner = (f"{core}.a", f"{core}.m", f"{core}.n", f"{core}.b")
+    if on == "there-and-back" and len(cords) > 1:
+        other = cords[1]
+        inner = (f"{core}.a", f"{core}.m", f"{other}.m", f"{other}.a")
+        outside = tuple(reversed(cords[2:]))
+    else:
+        inner = (f"{core}.a", f"{core}.m", f"{core}.n", f"{core}.b")
+        outside = tuple(reversed(cords[1:]))
     return (*(f"{c}.a" for c in outside), *inner, *(f"{c}.b" for c in reversed(outside)))
 
 

@@ -41,6 +41,11 @@ HANGINGS: dict[str, Hanging] = {
         "with the first cord folded in thirds: its middle third is the core, doubled, and ends in a loop below",
         50.0,
     ),
+    "there-and-back": Hanging(
+        "with the fold on the near half: both legs run to the far half, pass it and come back outside themselves, to be worked "
+        "over their own legs",
+        60.0,
+    ),
     "former": Hanging("round a former, held with a clip", 60.0),
     "cold-start": Hanging("laid side by side and clipped", 40.0),
 }

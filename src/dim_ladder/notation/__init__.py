@@ -23,6 +23,7 @@ from dim_ladder.notation.transform import (
     with_refs,
 )
 from dim_ladder.notation.values import (
+    LEGGED,
     SECTION_KINDS,
     TENSIONS,
     Add,
@@ -65,6 +66,7 @@ from dim_ladder.notation.writer import (
 )
 
 __all__ = [
+    "LEGGED",
     "SECTION_KINDS",
     "TENSIONS",
     "Add",

@@ -24,6 +24,8 @@ from dim_ladder.notation.lexer import Token, split_note, tokens
 from dim_ladder.notation.refs import item_refs
 from dim_ladder.notation.steps import WORDS, read_call, read_item, read_step
 from dim_ladder.notation.values import (
+    LEGGED,
+    LEGS,
     SECTION_KINDS,
     Add,
     Bead,
@@ -44,7 +46,6 @@ from dim_ladder.notation.values import (
 
 MAX_CHARACTERS = 2_000_000
 MAX_LINES = 25_000
-LEGS = "mn"  # of a cord folded in thirds: its middle third, which hangs double as cord.m and cord.n
 CLAUSES = ("repeat", "fit", "same", "layer", "stitched", "on", "leads", "code", "mirror", "flip")
 Path = tuple[object, ...]
 
@@ -496,7 +497,13 @@ class _Parser:
     def _check_names(self, weave: Weave) -> None:
         cords = {c.name for c in weave.cords}
         for end in weave.hang.ends:
-            self._check_end(("hang",), end, cords, LEGS if weave.hang.on == "thirds" else "")
+            self._check_end(("hang",), end, cords, LEGS if weave.hang.on in LEGGED else "")
+            if end[-2:] in (".m", ".n") and f"{end[:-1]}{'ab'['mn'.index(end[-1])]}" not in weave.hang.ends:
+                self._say(
+                    ("hang",),
+                    f"{end} hangs without the end it belongs to",
+                    f"Hang {end[:-1]}{'ab'['mn'.index(end[-1])]} too",
+                )
         beads = {b.name for b in weave.beads}
         for knot in weave.knots:
             names = {p.name for p in knot.params}

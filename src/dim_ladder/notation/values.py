@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 TENSIONS = ("tight", "snug", "easy")
+LEGGED = ("thirds", "there-and-back")  # hangings where a part of a cord hangs as a leg
+LEGS = "mn"  # such parts, which have no end: cord.m beside cord.a, cord.n beside cord.b
 SECTION_KINDS = ("start", "body", "finish")
 Ref = int | str  # a place (1 from the left, at that moment) or a name
 

@@ -52,15 +52,8 @@ def hanging_picture(on: str, ends: Sequence[Hung], ink: Ink = PAPER, *, labels: 
         shapes += _cord(_fold(on, xs[i], xs[j], rise, bottom), ends[i], ink)
         if hitched:
             shapes += _cord(_bight(xs[i], xs[j]), ends[i], ink, gap=True)
-    if on == "thirds":
-        core = max((e.cord for e in ends), key=[e.cord for e in ends].count, default=-1)
-        legs = [k for k, e in enumerate(ends) if e.cord == core][1:3]
-        if len(legs) == 2:
-            a, b = xs[legs[0]], xs[legs[1]]
-            r = (b - a) / 2
-            loop = (("M", (a, bottom)), ("L", (a, bottom + 26)), ("Q", (a, bottom + 26 + r, a + r, bottom + 26 + r)),
-                    ("Q", (b, bottom + 26 + r, b, bottom + 26)), ("L", (b, bottom)))  # fmt: skip
-            shapes += _cord(loop, ends[legs[0]], ink)
+    if on in ("thirds", "there-and-back"):
+        shapes += _below(on, ends, xs, bottom, ink)
     paired = {k for f in folds for k in f}
     for k, x in enumerate(xs):
         if k not in paired:
@@ -73,8 +66,24 @@ def hanging_picture(on: str, ends: Sequence[Hung], ink: Ink = PAPER, *, labels: 
             pen = "#ffffff" if lightness(fill) < 0.62 else "#1c2328"
             shapes.append(Disc(x, bottom + 14, 10.5, fill, mix(fill, "#000000", 0.4), 1.2))
             shapes.append(Label(x, bottom + 18.5, letter(k), 12.5, pen, "middle", True))
-    height = bottom + (30.0 if labels else 8.0) + (24.0 if on == "thirds" else 0.0)
+    height = bottom + (30.0 if labels else 8.0) + (24.0 if on in ("thirds", "there-and-back") else 0.0)
     return Picture(width, height, tuple(shapes), f"{len(ends)} ends hanging on: {on}", ink.paper)
+
+
+def _below(on: str, ends: Sequence[Hung], xs: Sequence[float], bottom: float, ink: Ink) -> list[Shape]:
+    """What the two legs in the middle come to below: a loop, or the near half with the fold or the join of two cords on it."""
+    middle = len(ends) // 2
+    if len(ends) < 4:
+        return []
+    a, b = xs[middle - 1], xs[middle]
+    left, right = ends[middle - 1], ends[middle]
+    r = (b - a) / 2
+    foot = bottom + (26.0 if on == "thirds" else 30.0)
+    shapes: list[Shape] = _rod(a - 26, b + 26, foot - 2, ink, 9.0) if on != "thirds" else []
+    centre = (a + r, foot + r)
+    shapes += _cord((("M", (a, bottom)), ("L", (a, foot)), ("Q", (a, foot + r, *centre))), left, ink)
+    shapes += _cord((("M", (b, bottom)), ("L", (b, foot)), ("Q", (b, foot + r, *centre))), right, ink)
+    return shapes
 
 
 def _folds(ends: Sequence[Hung]) -> list[tuple[int, int]]:

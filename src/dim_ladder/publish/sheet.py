@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from dim_ladder.base import InputError, format_length
 from dim_ladder.base.colours import colour_word
 from dim_ladder.calibrate import Calibration
-from dim_ladder.library import CAUTIONS, FASTENINGS, FINISHES, HANGINGS, VOCABULARIES, cord_kind
+from dim_ladder.library import CAUTIONS, FASTENINGS, FINISHES, VOCABULARIES, cord_kind
 from dim_ladder.notation import Call, Section, Weave, working_ends
 from dim_ladder.picture.diagrams import diagram, step_picture
 from dim_ladder.picture.display import WHITE, Ink, Picture
@@ -16,7 +16,7 @@ from dim_ladder.picture.former import flat_picture, round_picture
 from dim_ladder.picture.look import Style
 from dim_ladder.publish.choices import SheetChoices
 from dim_ladder.scale import Piece, Plan, solve
-from dim_ladder.scale.cuts import odds, thirds_words
+from dim_ladder.scale.cuts import fold_words, odds
 from dim_ladder.trace import Trace, end_cycle, trace
 from dim_ladder.trace.ends import letter
 from dim_ladder.trace.former import former_diameter, former_work, strand_length
@@ -24,7 +24,7 @@ from dim_ladder.trace.roles import period_of
 from dim_ladder.trace.turning import turning
 from dim_ladder.words.former import called_out
 from dim_ladder.words.gather import gathered
-from dim_ladder.words.phrases import listing
+from dim_ladder.words.phrases import hung_words, listing
 from dim_ladder.words.sentences import hang_sentence
 from dim_ladder.words.turning import turning_reason
 
@@ -181,8 +181,7 @@ def _cords(weave: Weave) -> tuple[SheetCord, ...]:
 
 
 def _hanging(weave: Weave, t: Trace, voice: str) -> str:
-    hanging = HANGINGS.get(weave.hang.on)
-    how = f"Hang the cords {hanging.words}. " if hanging else f"Hang the cords on the {weave.hang.on}. "
+    how = f"Hang the cords {hung_words(weave)}. "
     return how + hang_sentence(t, voice) + (f" {weave.hang.note}." if weave.hang.note else "")
 
 
@@ -353,18 +352,7 @@ def cut_rows(piece: Piece, system: str) -> tuple[CutRow, ...]:
     """A piece's cuts for people."""
     out = []
     for c in piece.cuts:
-        fold = "fold in the middle"
-        if c.long_end:
-            ends = [e.end for e in c.ends]
-            side = letter(list(piece.order).index(c.long_end)) if c.long_end in piece.order else c.long_end
-            other = letter(list(piece.order).index(next(e for e in ends if e != c.long_end)))
-            fold = (
-                f"fold {format_length(c.fold_offset_mm, system)} off the middle, {side} longer than {other}"
-            )
-        if len(c.ends) == 1:
-            fold = "not folded"
-        if c.folds_mm:
-            fold = "fold " + thirds_words(c, piece.order, system)
+        fold = fold_words(c, piece.order, system)
         out.append(
             CutRow(
                 c.cord,

@@ -33,7 +33,8 @@ class EndNeed:
 class Cut:
     """One cord. fold_offset_mm : how far off its middle it is folded, towards the shorter end; long_end : the end
     that gets more, "" when folded in the middle. chance_short : that any of its ends runs short, with the cut as rounded. bobbin : an end longer than an arm span. folds_mm : of a cord folded in
-    thirds, how far from its first end, and from its last, it is folded."""
+    thirds, how far from its first end, and from its last, it is folded. leg_mm : of a cord that runs there and back, how much of
+    it is leg, on one side of its fold or from where it is joined; 0 for others."""
 
     cord: str
     colour: str
@@ -45,6 +46,12 @@ class Cut:
     bobbin: bool
     folds_mm: tuple[float, ...] = ()
     chance_short: float = 0.0
+    leg_mm: float = 0.0
+
+
+def is_leg(end: str) -> bool:
+    """Whether it is a part of a cord that hangs with it and ends in a fold, a loop or a join."""
+    return end.endswith((".m", ".n"))
 
 
 def tails(weave: Weave) -> dict[str, float]:
@@ -57,7 +64,7 @@ def tails(weave: Weave) -> dict[str, float]:
         if isinstance(i, Call) and i.knot in FINISHES and weave.knot(i.knot) is None
     ]
     for e in out:
-        if e.endswith((".m", ".n")):
+        if is_leg(e):
             out[e] = 0.0  # the legs of a middle third end in a loop: nothing is held or cut off
     if finish:
         longest = max(FINISHES[f].tail_mm for f in finish)
@@ -81,27 +88,32 @@ def cut_list(
         if not ends:
             continue
         spreads = {e: calibration.need(e, counts) for e in ends}
-        need = {e: mm + held[e] for e, mm in limits_for(calibration, ends, counts, risk).items()}
+        legs = [e for e in ends if is_leg(e)]
+        worked = [e for e in ends if e not in legs]
+        need = {e: mm + held[e] for e, mm in limits_for(calibration, worked, counts, risk).items()}
+        # A leg is laid as long as the work is to be: what is left for the ends is what may run short.
+        need = {e: need[e] if e in need else spreads[e].median for e in ends}
         total = sum(need.values())
         cut = math.ceil(total / step_mm - 1e-9) * step_mm
-        slack = (cut - total) / len(ends)
+        slack = dict.fromkeys(ends, 0.0) | dict.fromkeys(worked, (cut - total) / len(worked))
         rows = tuple(
             EndNeed(
                 e,
                 calibration.prior.role_of[e],
                 need[e],
                 spreads[e].sd,
-                spreads[e].chance_above(need[e] + slack - held[e]),
+                spreads[e].chance_above(need[e] + slack[e] - held[e]) if e in worked else 0.0,
                 held[e],
             )
             for e in ends
         )
-        folds: tuple[float, ...] = ()
-        if len(ends) == 4:
-            first, last = f"{cord.name}.a", f"{cord.name}.b"
-            folds = (need[first] + slack, need[last] + slack)
-        offset = (need[ends[0]] - need[ends[1]]) / 2 if len(ends) == 2 else 0.0
-        long_end = "" if abs(offset) < 0.5 else ends[0] if offset > 0 else ends[1]
+        first, last = f"{cord.name}.a", f"{cord.name}.b"
+        back = bool(legs) and weave.hang.on != "thirds"
+        folds = (need[first] + slack[first], need[last] + slack[last]) if legs and not back else ()
+        offset = 0.0
+        if len(ends) == 2 * max(1, len(legs)) and first in need and last in need and not folds:
+            offset = sum(need[e] * (1 if e.endswith((".a", ".m")) else -1) for e in ends) / 2
+        long_end = "" if abs(offset) < 0.5 else first if offset > 0 else last
         out.append(
             Cut(
                 cord.name,
@@ -113,7 +125,8 @@ def cut_list(
                 rows,
                 max(need.values()) > ARM_SPAN_MM,
                 folds,
-                calibration.chance_short({e: need[e] + slack - held[e] for e in ends}, counts),
+                calibration.chance_short({e: need[e] + slack[e] - held[e] for e in worked}, counts),
+                max(need[e] for e in legs) if back else 0.0,
             )
         )
     return tuple(out)
@@ -146,6 +159,7 @@ class Given:
     chance_short: float
     fold_offset_mm: float
     long_end: str
+    folded: bool = True
 
 
 def given_cut(
@@ -156,38 +170,62 @@ def given_cut(
     if not ends:
         raise InputError(f"there is no cord “{cord}” that hangs", ", ".join(c.name for c in weave.cords))
     held = tails(weave)
+    legs = sum(calibration.need(e, counts).median for e in ends if is_leg(e))
+    ends = [e for e in ends if not is_leg(e)]
     spreads = {e: calibration.need(e, counts) for e in ends}
     low, high = 1e-9, 1 - 1e-9
     limits: dict[str, float] = {}
     for _ in range(60):
         each = (low * high) ** 0.5 if high < 0.5 else (low + high) / 2
         limits = {e: s.quantile(1 - each) for e, s in spreads.items()}
-        total = sum(limits[e] + held[e] for e in ends)
+        total = sum(limits[e] + held[e] for e in ends) + legs
         if abs(total - cut_mm) < 0.05:
             break
         low, high = (each, high) if total > cut_mm else (low, each)
     chance = calibration.chance_short(limits, counts)
     first = limits[ends[0]] + held[ends[0]]
-    offset = first - cut_mm / 2 if len(ends) == 2 else 0.0
+    offset = first + legs / 2 - cut_mm / 2 if len(ends) == 2 else 0.0
     offset = min(max(offset, -cut_mm / 2), cut_mm / 2)  # a cut far too short has no place to fold it further
     long_end = "" if abs(offset) < 0.5 or len(ends) != 2 else ends[0] if offset > 0 else ends[1]
-    return Given(cord, cut_mm, chance, abs(offset) if long_end else 0.0, long_end)
+    return Given(cord, cut_mm, chance, abs(offset) if long_end else 0.0, long_end, len(ends) == 2)
 
 
 def given_words(given: Given, order: tuple[str, ...], system: str) -> str:
     """What a named cut would do, in words."""
-    fold = "folded in the middle"
+    fold = "folded in the middle" if given.folded else "not folded"
     if given.long_end:
         longer = letter(order.index(given.long_end))
         fold = f"folded {format_length(given.fold_offset_mm, system)} off the middle with {longer} longer"
     return f"{format_length(given.cut_mm, system)} of {given.cord}, {fold}: {odds(given.chance_short)} of running short"
 
 
-def thirds_words(cut: Cut, order: tuple[str, ...], system: str) -> str:
-    """Where a cord is folded in thirds."""
-    names = [letter(order.index(f"{cut.cord}.{x}")) for x in "ab"]
-    a, b = (format_length(mm, system) for mm in cut.folds_mm)
-    return f"{a} from {names[0]} and {b} from {names[1]}; what lies between is the core"
+def fold_words(cut: Cut, order: tuple[str, ...], system: str) -> str:
+    """Where a cord is folded or joined, and what of it is leg. order : ends from left to right, for their letters."""
+
+    def name(end: str) -> str:
+        return letter(order.index(end)) if end in order else end
+
+    def mm(value: float) -> str:
+        return format_length(value, system)
+
+    if cut.folds_mm:
+        a, b = (f"{mm(f)} from {name(f'{cut.cord}.{x}')}" for f, x in zip(cut.folds_mm, "ab", strict=True))
+        return f"fold {a} and {b}; what lies between is the core"
+    one_sided = len({e.end.rpartition(".")[2].translate(SIDES) for e in cut.ends}) == 1
+    if cut.leg_mm and one_sided:
+        return f"not folded: its first {mm(cut.leg_mm)}, from where it is joined, are its leg"
+    if one_sided:
+        return "not folded"
+    fold = "fold in the middle"
+    if cut.long_end:
+        other = next(e.end for e in cut.ends if e.end[-1] in "ab" and e.end != cut.long_end)
+        fold = f"fold {mm(cut.fold_offset_mm)} off the middle, {name(cut.long_end)} longer than {name(other)}"
+    return fold + (
+        f"; the first {mm(cut.leg_mm)} on either side of the fold are the legs" if cut.leg_mm else ""
+    )
+
+
+SIDES = str.maketrans("mn", "ab")  # the end that a leg belongs to
 
 
 def odds(chance: float) -> str:

@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from dim_ladder.base import InputError
-from dim_ladder.library import VOCABULARIES, Vocabulary
+from dim_ladder.library import HANGINGS, VOCABULARIES, Vocabulary
+from dim_ladder.notation import Weave
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,6 +28,18 @@ LIES: dict[str, Lie] = {
     ),
     "table": Lie("table", "top", "to the top", "underneath", "from the top", "from below", "on top"),
 }
+
+
+def hung_words(weave: Weave) -> str:
+    """How the cords hang, as it goes on after "hang the cords"."""
+    hanging = HANGINGS.get(weave.hang.on)
+    if hanging is None:
+        return f"on the {weave.hang.on.replace('-', ' ')}"
+    ends = set(weave.hang.ends)
+    joined = weave.hang.on == "there-and-back" and not any(
+        f"{c.name}.m" in ends and f"{c.name}.n" in ends for c in weave.cords
+    )
+    return hanging.words.replace("with the fold on", "joined by their ends on") if joined else hanging.words
 
 
 def vocabulary(name: str) -> Vocabulary:

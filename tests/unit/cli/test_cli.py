@@ -38,7 +38,7 @@ def test_check(call, script):
     body = json.loads(call("check", script, "--json", status=1))
     assert body["ok"] is False
     assert body["problems"][0]["line"] == 17
-    assert set(body["problems"][0]) == {"line", "column", "message", "hint"}
+    assert set(body["problems"][0]) == {"line", "column", "place", "message", "hint"}
     assert "line 17: there is no place 9" in call("check", script, status=1)
 
 

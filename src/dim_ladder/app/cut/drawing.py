@@ -12,7 +12,7 @@ from dim_ladder.base import format_length
 from dim_ladder.picture.display import cord_lines
 from dim_ladder.picture.ladder import badge
 from dim_ladder.scale import Cut, Piece
-from dim_ladder.scale.cuts import odds, thirds_words
+from dim_ladder.scale.cuts import fold_words, odds
 from dim_ladder.trace.ends import letter
 
 ROW = 118
@@ -72,6 +72,16 @@ class CutDrawing(QWidget):
         )
         total = sum(e.need_mm for e in cut.ends)
         x = left
+        # Folds lie behind these parts.
+        marks = (
+            (0, 2)
+            if cut.folds_mm
+            else (1,)
+            if len(cut.ends) == 4
+            else (0,)
+            if len(cut.ends) == 2 and not cut.leg_mm
+            else ()
+        )
         for k, e in enumerate(cut.ends):
             share = length * e.need_mm / total
             at = x + share / 2
@@ -85,29 +95,17 @@ class CutDrawing(QWidget):
                 format_length(e.need_mm, self._system),
             )
             x += share
-            if cut.folds_mm and k in (0, 2):
+            if k in marks:
                 painter.setPen(QPen(QColor(t.signal), 2.5))
                 painter.drawLine(QPointF(x, y - 16), QPointF(x, y + 16))
-            if cut.folds_mm and k == 0:
-                painter.setFont(sized(0.92, True))
-                text = "fold " + thirds_words(cut, piece.order, self._system)
-                painter.drawText(QRectF(left, y - 38, right - left, 20), Qt.AlignmentFlag.AlignCenter, text)
-            if k == 0 and len(cut.ends) == 2:
-                painter.setPen(QPen(QColor(t.signal), 2.5))
-                painter.drawLine(QPointF(x, y - 16), QPointF(x, y + 16))
-                painter.setFont(sized(0.92, True))
-                painter.setPen(QColor(t.signal))
-                middle = left + length / 2
-                if cut.long_end:
-                    painter.setPen(QPen(QColor(t.quiet), 1, Qt.PenStyle.DashLine))
-                    painter.drawLine(QPointF(middle, y - 14), QPointF(middle, y + 14))
-                    painter.setPen(QColor(t.signal))
-                text = (
-                    f"fold {format_length(cut.fold_offset_mm, self._system)} off the middle"
-                    if cut.long_end
-                    else "fold in the middle"
-                )
-                painter.drawText(QRectF(x - 140, y - 38, 280, 20), Qt.AlignmentFlag.AlignCenter, text)
+        if cut.long_end:
+            middle = left + length / 2
+            painter.setPen(QPen(QColor(t.quiet), 1, Qt.PenStyle.DashLine))
+            painter.drawLine(QPointF(middle, y - 14), QPointF(middle, y + 14))
+        painter.setFont(sized(0.92, True))
+        painter.setPen(QColor(t.signal))
+        where = QRectF(left, y - 38, right - left, 20)
+        painter.drawText(where, Qt.AlignmentFlag.AlignCenter, fold_words(cut, piece.order, self._system))
         painter.setFont(sized(0.92))
         painter.setPen(QColor(t.ink))
         painter.drawText(
@@ -125,11 +123,4 @@ class CutDrawing(QWidget):
 def sentence(cut: Cut, order: tuple[str, ...], system: str) -> str:
     """A cut as it is read out at the table."""
     text = f"{cut.cord}: cut {format_length(cut.cut_mm, system)}"
-    if cut.long_end:
-        long = letter(order.index(cut.long_end))
-        text += f", fold {format_length(cut.fold_offset_mm, system)} off the middle with {long} longer"
-    elif len(cut.ends) == 2:
-        text += ", fold in the middle"
-    elif cut.folds_mm:
-        text += ", fold " + thirds_words(cut, order, system)
-    return text + f", {odds(cut.chance_short)} of running short"
+    return f"{text}, {fold_words(cut, order, system)}, {odds(cut.chance_short)} of running short"

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from functools import partial
 from itertools import pairwise
 
@@ -44,9 +45,10 @@ from dim_ladder.commands.setup import (
     start_takes,
 )
 from dim_ladder.library import CAUTIONS, FINISHES, HANGINGS
-from dim_ladder.notation import Weave
+from dim_ladder.notation import LEGGED, Weave
 from dim_ladder.picture.display import Picture
 from dim_ladder.picture.hanging import Hung, hanging_picture
+from dim_ladder.words.phrases import hung_words
 
 SMALL = QSize(100, 106)
 LINE = QSize(100, 34)
@@ -178,8 +180,10 @@ class HangScreen(QWidget):
         """A card's picture: the weave's own cords, as far as they can be told apart on it."""
         weave = self._session.weave
         ends = hung(weave)
-        if on == "thirds" or weave.hang.on == "thirds":
-            ends = _thirds(ends) if on == "thirds" else _two(ends)
+        if on in LEGGED or weave.hang.on in LEGGED:
+            ends = (
+                _two(ends) if on not in LEGGED else _legged(ends, 1 if on == "thirds" else len(weave.cords))
+            )
         return hanging_picture(on, ends if 0 < len(ends) <= 4 else _two(ends), theme().pen, labels=False)
 
     def _sample_order(self, how: str) -> Picture:
@@ -204,15 +208,15 @@ class HangScreen(QWidget):
     def _hang_on(self, on: str) -> None:
         weave = self._session.weave
         ends = weave.hang.ends
-        if "thirds" in (on, weave.hang.on) and on != weave.hang.on:
+        if {on, weave.hang.on} & set(LEGGED) and on != weave.hang.on:
             ends = arranged_on([c.name for c in weave.cords], "around", on)
         self._set(self.specs(), on, ends)
 
     def _arrange(self, how: str) -> None:
         specs = self.specs()
         on = self._session.weave.hang.on
-        # In thirds there is one order only; another one hangs them otherwise.
-        self._set(specs, "bar" if on == "thirds" else on, arranged([c.name for c in specs], how))
+        # With legs there is one order only; another one hangs them otherwise.
+        self._set(specs, "bar" if on in LEGGED else on, arranged([c.name for c in specs], how))
 
     def _change(self, cords: tuple[CordSpec, ...]) -> None:
         """Other cords: they hang in the same way as before."""
@@ -279,10 +283,11 @@ def hung(weave: Weave) -> list[Hung]:
     return found
 
 
-def _thirds(ends: list[Hung]) -> list[Hung]:
-    """One cord, four strands."""
+def _legged(ends: list[Hung], cords: int) -> list[Hung]:
+    """One cord by four strands, or two joined ones by two each."""
     e = ends[len(ends) // 2] if ends else Hung(0, COLOURS[0])
-    return [Hung(0, e.colour, e.pattern)] * 4
+    other = next((o for o in ends if o.cord != e.cord), e) if cords > 1 else e
+    return [replace(e, cord=0)] * 2 + [replace(other, cord=0 if other is e else 1)] * 2
 
 
 def _two(ends: list[Hung]) -> list[Hung]:
@@ -294,10 +299,14 @@ def _two(ends: list[Hung]) -> list[Hung]:
 
 def _words(weave: Weave) -> str:
     hanging = HANGINGS.get(weave.hang.on)
-    ends = len(weave.hang.ends)
-    text = f"{len(weave.cords)} cord{'s' if len(weave.cords) != 1 else ''}, {ends} working end{'s' if ends != 1 else ''}"
+    legs = sum(e.endswith((".m", ".n")) for e in weave.hang.ends)
+    ends = len(weave.hang.ends) - legs
+    text = (
+        f"{len(weave.cords)} cord{'s' if len(weave.cords) != 1 else ''}, {ends} working end{'s' if ends != 1 else ''}"
+        + (f" and {legs} legs" if legs else "")
+    )
     if hanging is not None:
-        text += f", {hanging.words}. That takes {format_length(hanging.per_cord_mm)} of each cord"
+        text += f", {hung_words(weave)}. That takes {format_length(hanging.per_cord_mm)} of each cord"
     takes = start_takes(weave)
     if takes:
         text += f"; the start roughly {format_length(round(takes, -1))} of its end"
