@@ -61,7 +61,8 @@ def test_the_need_of_an_end_is_that_of_its_leg_and_its_work(bars):
     assert whole.cut_mm == pytest.approx(core.cut_mm + work.cut_mm, rel=0.25)
     length = calibrate(one, ()).length({"bar": bars}).median
     assert whole.leg_mm == half.leg_mm == pytest.approx(1.03 * length, abs=15)
-    assert whole.long_end == "" and whole.folds_mm == ()
+    assert whole.long_end == ""
+    assert whole.folds_mm == ()
 
 
 def test_it_is_said_where_it_is_folded_or_joined():
