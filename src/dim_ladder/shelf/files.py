@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import os
+import re
 from pathlib import Path
 from typing import Literal
 
@@ -18,7 +19,10 @@ from dim_ladder.scale import Plan
 from dim_ladder.shelf.document import Document, laid
 
 FORMAT = "dim-ladder-weave"
-VERSION = 4  # 1: the first script language. 2: the whole language; how the work lies. 3: what else a tie may say. 4: what travels
+# 1: the first script language. 2: the whole language; how the work lies. 3: what else a tie may say. 4: what travels.
+# 5: two knots of the book under names that are true.
+VERSION = 5
+RENAMED = {"snake": "hitch-chain", "double-connection": "overhand-chain"}  # in scripts before version 5
 LATER = {"kinds", "lot", "versions", "photos"}  # of a tie, from version 3 on
 SUFFIX = ".dimladder"
 MAX_BYTES = 20_000_000
@@ -28,7 +32,7 @@ class _File(BaseModel):
     model_config = ConfigDict(extra="forbid")
 
     format: Literal["dim-ladder-weave"]
-    version: Literal[4]
+    version: Literal[5]
     script: str
     ties: tuple[Tie, ...] = Field(default=(), max_length=20_000)
     plan: Plan = Field(default_factory=Plan)
@@ -77,7 +81,25 @@ def _migrated(data: dict[str, object], version: int) -> dict[str, object]:
                 "sheet.carry is not known in format 3", "Mend this field; the file was left as it is"
             )
         data["version"] = version = 4
+    if version == 4:
+        for field in ("script", "draft"):
+            text = data.get(field)
+            if isinstance(text, str):
+                data[field] = _renamed(text)
+        data["version"] = version = 5
     return data
+
+
+def _renamed(script: str) -> str:
+    """A script in which knots of the book go by their names of version 5. A knot that the script makes itself keeps its own."""
+    for old, new in RENAMED.items():
+        if re.search(rf"^knot[ \t]+{old}\b(?!-)", script, re.MULTILINE):
+            continue
+        tied = rf"^([ \t]+){old}(?=[ \t]*\()"
+        made = rf"^(knot[ \t]+\S+[ \t]*=[ \t]*(?:mirror|flip|turn)[ \t]+){old}\b(?!-)"
+        for pattern in (tied, made):
+            script = re.sub(pattern, rf"\g<1>{new}", script, flags=re.MULTILINE)
+    return script
 
 
 def read_document_text(text: str, name: str = "the document") -> Document:

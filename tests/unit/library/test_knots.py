@@ -107,10 +107,49 @@ def test_mirror_images_turn_the_other_way(one, other):
     assert sorted(a.values()) == sorted(-n for n in b.values())
 
 
-def test_two_overhands_each_round_the_other():
-    t = tied("double-connection")
-    assert [closed(t, [e])[0] for e in (1, 2)] == [3, 3]
+@pytest.mark.parametrize(
+    ("name", "alone", "both", "real"),
+    [
+        # Each end through the other: closed, the two come apart no more, though they do not turn about each other.
+        ("double-connection", [3, 3], 48, 12),
+        # One below the other: closed, they are two rings that fall apart.
+        ("hitch-chain", [1, 1], 0, 6), ("overhand-chain", [3, 3], 0, 10),
+    ],
+)  # fmt: skip
+def test_chains_of_two_ends(name, alone, both, real):
+    t = tied(name)
+    assert [closed(t, [e])[0] for e in (1, 2)] == alone
     assert linking(t) == {}
+    assert closed(t, [1, 2])[0] == both
+    assert simplified(tangle(t)).crossings == real
+    assert permutation(t) == (1, 2)
+
+
+def test_each_end_of_a_snake_passes_through_the_loop_of_the_other_in_turn():
+    """Five crossings, over and under by turns, none to spare; the ends change places. One after the other turns, and with
+    its mirror image it does not."""
+    t = tied("snake")
+    assert simplified(tangle(t)).crossings == 5
+    assert permutation(t) == (2, 1)
+    assert closed(t, None, "caps") == (7, -2)
+    assert [closed(tied("snake", units=2), [e])[0] for e in (1, 2)] == [1, 1]
+    assert linking(tied("snake", units=2)) == {(0, 1): 10}
+    both = trace(weave_of(2, "snake (1 | 2)", "snake-left (1 | 2)"), units=1)
+    assert linking(both) == {}
+
+
+def test_a_double_connection_is_two_overhands_of_the_same_hand():
+    assert len({closed(tied("double-connection"), [e]) for e in (1, 2)}) == 1
+    assert len({closed(tied("overhand-chain"), [e]) for e in (1, 2)}) == 2
+
+
+def test_half_knots_round_nothing():
+    """One is a trefoil's half, two alike a granny, one of each a reef: by the trefoils in them."""
+    assert closed(tied("half-knot-right"), None, "caps") in ((3, 2), (3, -2))
+    assert closed(tied("reef"), None, "caps") == (9, 0)
+    granny = trace(weave_of(2, "half-knot-right (k1.a | k2.a)", "half-knot-right (k2.a | k1.a)"), units=1)
+    d, s = closed(granny, None, "caps")
+    assert (d, abs(s)) == (9, 4)
 
 
 def test_the_flat_mat_is_the_turks_head_of_three_leads_and_four_bights():
@@ -206,7 +245,7 @@ def test_buttons_are_the_flat_weave_of_four_leads_and_three_bights():
 
 
 def test_the_chain_of_two_does_not_turn():
-    assert linking(tied("snake", units=3)) == {}
+    assert linking(tied("hitch-chain", units=3)) == {}
 
 
 def test_three_overhands_each_round_the_others():

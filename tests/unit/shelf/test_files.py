@@ -19,6 +19,7 @@ from dim_ladder.shelf import (
     save_document,
 )
 from dim_ladder.shelf.workshop import demo_texts, make_demo, weaves_in
+from dim_ladder.trace import trace
 from helpers.ties import tie
 from helpers.weaves import TERN
 
@@ -51,6 +52,26 @@ def test_documents_of_every_past_version_open(path):
     assert doc.ties
 
 
+def test_knots_of_the_book_that_were_renamed_stay_what_they_were():
+    doc = read_document(OLD / "v4.dimladder")
+    calls = [i.knot for s in doc.weave.sections for i in s.items]
+    assert calls == ["hitch-chain", "other-way", "overhand-chain", "snake-end", "cut-and-melt"]
+    assert doc.weave.knot("other-way").source == "hitch-chain"
+    assert [s.knot for s in doc.weave.knot("snake-end").steps] == ["hitch-chain"]
+    assert doc.weave.section("chain").items[0].note == "a snake (as it was)"
+    assert "hitch-chain (1 | 2)  -- a snake (as it was)" in doc.draft
+    assert "the snake (a chain) seen in a mirror" in doc.script
+    # Both ends are hitched round each other, as they were: six crossings of a unit are real, two of them of an end with itself.
+    assert len(trace(doc.weave, section="chain", units=1).crossings) == 16
+    own = json.loads((OLD / "v4.dimladder").read_text("utf-8"))
+    own["script"] = own["script"].replace(
+        "section chain", "knot snake (a | b)\n  a: over b, under b\n\nsection chain"
+    )
+    kept = read_document_text(json.dumps(own))
+    assert kept.weave.section("chain").items[0].knot == "snake"
+    assert kept.weave.section("last").items[0].knot == "overhand-chain"
+
+
 def test_what_a_tie_says_is_kept(tmp_path):
     full = Tie(
         id="T7", kinds={"tide": "cotton-3mm"}, lot="spool 3", versions={"bar": "16238e4f4594"}, photos=("a.jpg",),
@@ -77,7 +98,7 @@ def changed(**fields):
         ('{"format": "other"}', "is not a Dim Ladder weave"),
         (changed(version=...), "does not say its version"),
         (changed(version=True), "does not say its version"),
-        (changed(version=5), "written by a newer Dim Ladder (format 5, this one reads 4)"),
+        (changed(version=6), "written by a newer Dim Ladder (format 6, this one reads 5)"),
         (changed(version=2, ties=[{"id": "T1", "lot": "A"}]), "ties.lot is not known in format 2"),
         (changed(extra=1), "extra: Extra inputs are not permitted"),
         (changed(plan={"risk": 7}), "plan.risk: Input should be less than 0.5"),
