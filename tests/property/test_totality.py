@@ -75,8 +75,10 @@ def _tried(rng, seed):
     bodies = rng.randint(1, 2)
     for b in range(bodies):
         count = rng.choice(["fit", "fit pairs", "fit multiple of 3", "repeat 4", "fit, mirror every other"])
-        if b and rng.random() < 0.4:
-            count = "same as part0"
+        if b and rng.random() < 0.6:
+            count = rng.choice(
+                ["same as part0", "for 50 mm", "as long as 1 of 2 of part0", "as long as part0 less 30 mm"]
+            )
         text += f"section part{b}: body, {count}\n" + "".join(
             call(rng, tails) for _ in range(rng.randint(1, 2))
         )

@@ -13,7 +13,7 @@ from dim_ladder.app.painting import paint_shapes
 from dim_ladder.app.session import Session
 from dim_ladder.app.theme import mono, sized, theme
 from dim_ladder.commands import SetCount
-from dim_ladder.notation import Call, write_count
+from dim_ladder.notation import COUNTS, Call, write_count
 from dim_ladder.picture.ladder import RAIL_LEFT, RUNG_HEIGHT, Known, fold_shapes, rung_shapes, rungs
 
 
@@ -309,7 +309,7 @@ class LadderView(QAbstractScrollArea):
         text, ok = QInputDialog.getText(
             self,
             f"How often is {section.name} worked?",
-            "repeat 12, fit, fit pairs, fit multiple of 3, or same as another section",
+            f"{COUNTS[0].upper()}{COUNTS[1:]}",
             text=write_count(section.count),
         )
         if ok:

@@ -4,6 +4,7 @@ from dim_ladder.notation.cursor import (
     nearest,
 )
 from dim_ladder.notation.parser import (
+    COUNTS,
     Parsed,
     name_problems,
     parse,
@@ -66,6 +67,7 @@ from dim_ladder.notation.writer import (
 )
 
 __all__ = [
+    "COUNTS",
     "LEGGED",
     "SECTION_KINDS",
     "TENSIONS",

@@ -46,7 +46,8 @@ from dim_ladder.notation.values import (
 
 MAX_CHARACTERS = 2_000_000
 MAX_LINES = 25_000
-CLAUSES = ("repeat", "fit", "same", "layer", "stitched", "on", "leads", "code", "mirror", "flip")
+COUNTS = "repeat 12, fit, fit pairs, fit multiple of 3, same as bar, for 60 mm, or as long as 3 of 4 of bar less 25 mm"
+CLAUSES = ("repeat", "fit", "same", "for", "as", "layer", "stitched", "on", "leads", "code", "mirror", "flip")
 Path = tuple[object, ...]
 
 
@@ -113,7 +114,7 @@ def parse_item(text: str) -> Item:
 
 
 def parse_count(text: str, sections: Iterable[str] = ()) -> Count:
-    """A section's count: "repeat 12", "fit", "fit pairs", "fit multiple of 3", "same as bar"."""
+    """A section's count: "repeat 12", "fit", "fit pairs", "fit multiple of 3", "same as bar", "for 60 mm", ..."""
     toks, _ = tokens(text.strip())
     parser = _Parser("")
     parser.sections = [Section(name, "body") for name in sections]
@@ -471,7 +472,7 @@ class _Parser:
         return t.text
 
     def _count(self, ln: Cursor) -> Count:
-        hint = "repeat 12, fit, fit pairs, fit multiple of 3, or same as another section"
+        hint = COUNTS
         if ln.take("repeat"):
             return Count("repeat", ln.whole("how often"))
         if ln.take("fit"):
@@ -484,6 +485,21 @@ class _Parser:
         if ln.take("same"):
             ln.need("as", hint)
             return Count("same", 1, self._above(ln))
+        if ln.take("for"):
+            return Count("long", mm=ln.length("how long it is to be, such as 60 mm"))
+        if ln.take("as"):
+            ln.need("long", hint)
+            ln.need("as", hint)
+            share = (1, 1)
+            if ln.now is not None and ln.now.kind == "number":
+                part = ln.whole("how many parts", 99)
+                ln.need("of", "Write it as: as long as 3 of 4 of bar")
+                share = (part, ln.whole("of how many parts", 99))
+                ln.need("of", "Write it as: as long as 3 of 4 of bar")
+            other = self._above(ln)
+            return Count(
+                "long", 1, other, ln.length("by how much it is less") if ln.take("less") else 0.0, share
+            )
         raise ln.wrong("a count", hint)
 
     # -- names across lines -----------------------------------------------------------------------

@@ -289,12 +289,15 @@ class Count:
     """How often a section is worked.
 
     kind : "repeat" (exactly `number` times), "fit" (scales with the size, in multiples of `number`),
-        or "same" (as often as the section `other`).
+        "same" (as often as the section `other`), or "long" (as many whole units as come nearest to `mm`; where `other` is
+        named, to `share` of its length less `mm`).
     """
 
     kind: str = "repeat"
     number: int = 1
     other: str = ""
+    mm: float = 0.0
+    share: tuple[int, int] = (1, 1)
 
 
 @dataclass(frozen=True, slots=True)

@@ -156,6 +156,11 @@ def write_count(count: Count) -> str:
         return f"repeat {count.number}"
     if count.kind == "same":
         return f"same as {count.other}"
+    if count.kind == "long" and not count.other:
+        return f"for {_mm(count.mm)}"
+    if count.kind == "long":
+        share = f"{count.share[0]} of {count.share[1]} of " if count.share != (1, 1) else ""
+        return f"as long as {share}{count.other}" + (f" less {_mm(count.mm)}" if count.mm else "")
     return {1: "fit", 2: "fit pairs"}.get(count.number, f"fit multiple of {count.number}")
 
 

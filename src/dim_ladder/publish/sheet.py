@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 
 from dim_ladder.base import InputError, format_length
 from dim_ladder.base.colours import colour_word
+from dim_ladder.base.lengths import mm_words
 from dim_ladder.calibrate import Calibration
 from dim_ladder.library import CAUTIONS, FASTENINGS, FINISHES, VOCABULARIES, cord_kind
 from dim_ladder.notation import Call, Section, Weave, working_ends
@@ -195,6 +196,12 @@ def _repeat_words(section: Section) -> str:
         return "" if c.number == 1 else f"{c.number} times"
     if c.kind == "same":
         return f"as often as {c.other}"
+    if c.kind == "long" and not c.other:
+        return f"as often as comes nearest to {mm_words(c.mm)}"
+    if c.kind == "long":
+        share = "" if c.share == (1, 1) else f"{c.share[0]} of {c.share[1]} parts of "
+        less = f", less {mm_words(c.mm)}" if c.mm else ""
+        return f"until it is as long as {share}{c.other}{less}"
     multiple = {1: "", 2: ", always an even number", 3: ", always a multiple of 3"}
     return "as often as your size needs (see the table)" + multiple.get(
         c.number, f", always a multiple of {c.number}"

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from itertools import product
 
 from dim_ladder.base import InputError, format_length
-from dim_ladder.notation import Weave
+from dim_ladder.notation import Count, Weave
 
 MAX_COMBINATIONS = 300_000
 LEAST_MM = 0.1  # of band a unit; less is no length, only the way in which nothing is written
@@ -42,6 +42,7 @@ def whole_units(
     free: list[tuple[str, int]] = []
     follow: dict[str, str] = {}
     covers: dict[str, tuple[str, int]] = {}
+    shares: dict[str, Count] = {}
     last_body = ""
     for s in weave.sections:
         if s.name not in pitch_mm:
@@ -50,6 +51,10 @@ def whole_units(
             settled[s.name] = s.count.number
         elif s.count.kind == "same":
             follow[s.name] = s.count.other
+        elif s.count.kind == "long" and not s.count.other:
+            settled[s.name] = _units_in(s.count.mm, pitch_mm[s.name], s.name)
+        elif s.count.kind == "long":
+            shares[s.name] = s.count
         elif s.name in lying:
             covers[s.name] = (s.over or s.on or last_body, s.count.number)
         else:
@@ -70,6 +75,10 @@ def whole_units(
 
     def option(counts: dict[str, int]) -> Option:
         whole = _complete(counts, follow)
+        for name, count in shares.items():
+            of = whole.get(count.other, 1) * pitch_mm.get(count.other, 0.0)
+            whole[name] = _units_in(of * count.share[0] / count.share[1] - count.mm, pitch_mm[name], name)
+        whole = _complete(whole, follow)
         for name, (under, step) in covers.items():
             length = whole.get(under, 1) * pitch_mm.get(under, 0.0)
             whole[name] = max(1, round(length / pitch_mm[name] / step)) * step
@@ -77,10 +86,19 @@ def whole_units(
         return Option(whole, length, length - wanted_mm)
 
     fixed = fixed_mm + sum(adds[s] * n for s, n in settled.items())
+    # What is as long as a share of another grows with it, if it adds to the length at all.
+    along: dict[str, float] = {}
+    for name, count in shares.items():
+        if adds[name]:
+            along[count.other] = along.get(count.other, 0.0) + count.share[0] / count.share[1]
+            fixed -= count.mm
+            if count.other in settled:
+                fixed += along.pop(count.other) * pitch_mm[count.other] * settled[count.other]
+    grows = {name: mm * (1 + along.get(name, 0.0)) for name, mm in adds.items()}
     if not free:
         return (option(settled),)
     room = wanted_mm - fixed
-    smallest = sum(_per_step(adds, name, step, follow) for name, step in free)
+    smallest = sum(_per_step(grows, name, step, follow) for name, step in free)
     if room < smallest * 0.5:
         raise InputError(
             f"{format_length(wanted_mm)} is too short: start, finish and one unit take {format_length(fixed + smallest)}",
@@ -89,7 +107,7 @@ def whole_units(
     ranges = []
     combinations = 1
     for name, step in free[:-1]:
-        top = int(room / _per_step(adds, name, step, follow)) + 1
+        top = int(room / _per_step(grows, name, step, follow)) + 1
         ranges.append(range(1, max(top, 1) + 1))
         combinations *= len(ranges[-1])
     if combinations > MAX_COMBINATIONS:
@@ -97,10 +115,10 @@ def whole_units(
             "too many sections fit to size at once", "Give some of them an exact number with repeat"
         )
     last, last_step = free[-1]
-    per_last = _per_step(adds, last, last_step, follow)
+    per_last = _per_step(grows, last, last_step, follow)
     found: dict[tuple[int, ...], Option] = {}
     for ks in product(*ranges):
-        rest = room - sum(k * _per_step(adds, n, s, follow) for k, (n, s) in zip(ks, free, strict=False))
+        rest = room - sum(k * _per_step(grows, n, s, follow) for k, (n, s) in zip(ks, free, strict=False))
         centre = rest / per_last
         for k in {
             max(1, int(centre) - 1),
@@ -115,6 +133,16 @@ def whole_units(
     # Equal errors: the longer piece first, since it can still be worn.
     ranked = sorted(found.values(), key=lambda o: (round(abs(o.error_mm), 6), -o.length_mm))
     return tuple(ranked[:keep])
+
+
+def _units_in(length_mm: float, pitch_mm: float, name: str) -> int:
+    """Whole units, one at least, that come nearest to a length."""
+    if pitch_mm < LEAST_MM:
+        raise InputError(
+            f"section {name} is to have a length, but a unit of it has none of its own",
+            "Tie something in it that takes length, or give it a number with repeat",
+        )
+    return max(1, round(length_mm / pitch_mm))
 
 
 def _per_step(pitch: Mapping[str, float], name: str, step: int, follow: dict[str, str]) -> float:
