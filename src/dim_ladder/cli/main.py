@@ -37,6 +37,7 @@ from dim_ladder.shelf import (
 from dim_ladder.shelf.files import read_script
 from dim_ladder.shelf.lock import held
 from dim_ladder.trace import Trace, close, colour_cycle, permutation, trace
+from dim_ladder.trace.expand import least_units
 from dim_ladder.trace.former import FormerWork, former_sections, former_work
 from dim_ladder.trace.unmade import unmade
 from dim_ladder.words.former import called_out
@@ -184,7 +185,9 @@ def words(
 ) -> int:
     """Every step as a sentence."""
     weave = read_document(file).weave
-    t = _traced(weave)
+    # Every unit of a multiple is the same; what comes after it hangs as after all of them.
+    least = least_units(weave)
+    t = _traced(weave, counts=least or None)
     if gather:
         said = gathered(t, vocabulary, lie)
         body = {
@@ -194,7 +197,7 @@ def words(
         text = [f"{n.number:3}. " + (f"{n.heading}: " if n.heading else "") + n.sentence for n in said]
         answer(body, as_json, "\n".join([str(body["hang"]), *text]))
         return 0
-    texts = words_for(t, vocabulary, lie)
+    texts = [w for w in words_for(t, vocabulary, lie) if not w.unit or w.section not in least]
     body = {
         "hang": hang_sentence(t, vocabulary),
         "steps": [{"section": w.section, "heading": w.heading, "sentence": w.sentence} for w in texts],

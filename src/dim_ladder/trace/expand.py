@@ -69,6 +69,12 @@ def units_of(weave: Weave, section: int, units: int | None, counts: dict[str, in
     return _times_of(weave, section, units, counts, {s.name: i for i, s in enumerate(weave.sections)})
 
 
+def least_units(weave: Weave) -> dict[str, int]:
+    """How often sections that fit in pairs or other multiples are worked at least: what comes after them hangs as it does
+    then, never as after one of a pair."""
+    return {s.name: s.count.number for s in weave.sections if s.count.kind == "fit" and s.count.number > 1}
+
+
 def _times_of(
     weave: Weave, section: int, units: int | None, counts: dict[str, int] | None, at: dict[str, int]
 ) -> int:

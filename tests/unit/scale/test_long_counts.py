@@ -70,7 +70,8 @@ def test_a_share_of_another_section_grows_with_it_and_the_piece_is_still_met(sha
     piece, pitch, c, _ = solved(f"section bar: body, fit{BAR}\nsection edge: body, {words}{BAR}", mm)
     wanted = piece.counts["bar"] * pitch["bar"] * share[0] / share[1] - less
     assert (
-        abs(piece.counts["edge"] * pitch["edge"] - wanted) <= pitch["edge"] / 2 + 0.01 or piece.counts["edge"] == 1
+        abs(piece.counts["edge"] * pitch["edge"] - wanted) <= pitch["edge"] / 2 + 0.01
+        or piece.counts["edge"] == 1
     )
     length = c.fixed_mm + sum(n * pitch[s] for s, n in piece.counts.items())
     assert piece.option.length_mm == pytest.approx(length)
