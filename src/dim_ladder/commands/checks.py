@@ -9,21 +9,24 @@ from dim_ladder.library import cord_kind
 from dim_ladder.notation import Weave
 from dim_ladder.shape.rough import uneven_folds
 from dim_ladder.trace import Trace, end_cycle, trace
+from dim_ladder.trace.alike import alike_ends
 from dim_ladder.trace.faces import faces, side_slip
 from dim_ladder.trace.former import cover, former_diameter, former_work, strand_length
 from dim_ladder.trace.holds import Hold, hold
+from dim_ladder.trace.symmetry import symmetries
 from dim_ladder.trace.turning import Turning, cycle_linking, turning
 from dim_ladder.trace.unmade import comes_and_goes, unmade
 from dim_ladder.words.faces import colours_after, faces_sentence, side_slip_sentence
 from dim_ladder.words.holding import hold_sentence
 from dim_ladder.words.phrases import listing
+from dim_ladder.words.symmetry import alike_sentence, symmetry_sentence
 from dim_ladder.words.turning import turning_reason
 
 
 @dataclass(frozen=True, slots=True)
 class Checks:
-    """notes : (kind, sentence); kind is stop (it cannot be made like this), flat, spiral, plain, hold, faces, colours, fold, slip, closed or
-    former."""
+    """notes : (kind, sentence); kind is stop (it cannot be made like this), flat, spiral, plain, hold, faces, alike, ends, colours, fold, slip,
+    closed or former."""
 
     section: str
     turn: Turning | None
@@ -72,6 +75,12 @@ def check_section(weave: Weave, section: str, girth_mm: float = 0.0) -> Checks:
         shown = faces(one)
         if shown is not None and len(shown.front) <= 2 and len(shown.back) <= 2:
             notes.append(("faces", faces_sentence(one, shown)))
+        alike = symmetry_sentence(symmetries(weave, section))
+        if alike:
+            notes.append(("alike", alike))
+        ends = alike_sentence(one, alike_ends(one))
+        if ends:
+            notes.append(("ends", ends))
         before, after = colours_after(one, 0), colours_after(one, 1)
         if one.crossings and before != after and len(before) <= 12:
             words = listing(list(after))

@@ -30,5 +30,5 @@ def turning_reason(turn: Turning) -> str:
     names = listing([letter(e) for e in turn.ends[:6]])
     reason = f"This will spiral: {names} turn about each other the same way in every unit"
     if turn.again:
-        reason += f"; {_AGAIN[turn.again]}. For a flat band tie the mirrored knot every other time"
+        reason += f"; {_AGAIN[turn.again]}. So a coil is made; for a flat band tie the mirrored knot every other time"
     return reason + "."

@@ -1,0 +1,40 @@
+"""What is alike in a unit, in one sentence; what nearly is, with its place."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from dim_ladder.trace.ends import letter_of
+from dim_ladder.trace.symmetry import Symmetry
+from dim_ladder.trace.value import Trace
+from dim_ladder.words.phrases import listing, ordinal
+
+_WHAT = {
+    "mirror": "Left and right are alike",
+    "flip": "Front and back are alike",
+    "turn": "Turned over, it is the same",
+}
+
+
+def symmetry_sentence(found: Sequence[Symmetry]) -> str:
+    """ "" where nothing is to be said."""
+    parts = []
+    for s in found:
+        if s.odd is not None:
+            one, other = (ordinal(k + 1) for k in s.odd)
+            return (
+                f"Left and right are alike but for the {one} knot and its counterpart, the {other}: if that was not meant, "
+                "mirror one of them."
+            )
+        parts.append(
+            _WHAT[s.kind]
+            + (", half a unit further along" if s.shifted else "")
+            + ("" if s.coloured else ", but not in colours")
+        )
+    return ". ".join(parts[:2]) + "." if parts else ""
+
+
+def alike_sentence(one: Trace, groups: Sequence[tuple[int, ...]]) -> str:
+    """Ends that a unit treats alike. "" where there are none, or all are."""
+    named = [listing([letter_of(one, e) for e in g]) for g in groups if len(g) < len(one.ends)]
+    return f"{listing(named)} take the same: the work treats them alike." if named else ""

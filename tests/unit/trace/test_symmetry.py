@@ -1,0 +1,53 @@
+"""What is alike in a unit is said, what nearly is is pointed at."""
+
+import pytest
+
+from dim_ladder.commands.checks import check_section
+from dim_ladder.trace.symmetry import Symmetry, symmetries
+from helpers.weaves import weave_of
+
+HALVES = ["half-right (1 | 2 3 | 4)", "half-left (1 | 2 3 | 4)"]
+
+
+def kinds(weave):
+    return {s.kind for s in symmetries(weave, "s") if s.odd is None}
+
+
+@pytest.mark.parametrize(
+    ("count", "lines", "same"),
+    [
+        (4, HALVES, {"mirror"}),
+        (4, ["square (1 | 2 3 | 4)"], {"mirror"}),
+        (4, HALVES[:1], set()),
+        (3, ["3: over 2", "1: over 2"], {"mirror"}),
+        (3, ["3: over 2", "3: under 2"], {"flip"}),
+        (2, ["half-hitch (1 | 2)", "half-hitch-behind (1 | 2)"], {"flip"}),
+        (2, ["1: over 2", "1: over 2"], set()),
+        (2, ["1: over 2", "1: under 2"], {"flip"}),
+        (4, ["4: over 3 2", "1: over 2", "1: under 2"], set()),
+        (2, ["button-two (1 | 2)"], set()),
+    ],
+)
+def test_what_holds(count, lines, same):
+    assert kinds(weave_of(count, *lines)) == same
+
+
+def test_in_colours_or_not():
+    text = weave_of(4, *HALVES)  # four cords, each of its own colour
+    assert symmetries(text, "s") == (Symmetry("mirror", True, False),)
+    notes = dict(check_section(text, "s").notes)
+    assert notes["alike"] == "Left and right are alike, half a unit further along, but not in colours."
+    assert notes["ends"] == "A and D take the same: the work treats them alike."
+
+
+def test_one_knot_that_breaks_it_is_pointed_at():
+    bar = HALVES * 3
+    slipped = [*bar[:4], "half-hitch (1 | 2)", "half-left (1 | 2 3 | 4)"]
+    (found,) = symmetries(weave_of(4, *slipped), "s")
+    assert found.odd == (1, 4)
+    note = dict(check_section(weave_of(4, *slipped), "s").notes)["alike"]
+    assert note == (
+        "Left and right are alike but for the 2nd knot and its counterpart, the 5th: if that was not meant, mirror one of them."
+    )
+    two = ["half-hitch (1 | 2)", "half-hitch (3 | 4)", *bar[2:]]
+    assert not any(s.odd for s in symmetries(weave_of(4, *two), "s"))
