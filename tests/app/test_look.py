@@ -198,7 +198,7 @@ def test_the_tight_weave_stands_beside_the_recorder(window, settled):
     before = side.tightener.answer.shape
     board = window.record.board
     board.setFocus()
-    window.session.do(SetScript(text=write(weave_of(3, "1: over 2"))))
+    window.session.do(SetScript(text=write(weave_of(3, "1: over 2, under 2, up own"))))
     for k in "3u":
         QTest.keyClicks(board, k)
     assert side.tightener.answer.shape is before  # not in the middle of a step

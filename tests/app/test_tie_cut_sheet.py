@@ -142,7 +142,7 @@ def enter(field, text):
 
 def test_the_size_gives_units_and_cuts_to_read_out(window, cut):
     assert "cut" in cut.headline.text()
-    assert "off the middle with D longer" in cut.headline.text()
+    assert "off the middle, D longer than A" in cut.headline.text()
     assert "of running short" in cut.headline.text()
     before = cut.piece
     enter(cut.size_field, "7 1/2 in")

@@ -228,7 +228,7 @@ class SwapLeader(_Passage):
                         raise InputError(
                             f"{item.knot} is tied with one end", "Choose a knot that two ends tie"
                         )
-                    out.append(replace(item, groups=item.groups[::-1], each=_from_right(item)))
+                    out.append(item.reversed())
                 elif isinstance(item, Step):
                     out.append(
                         mirrored(_as_step(with_refs(item, lambda r: turn - r if isinstance(r, int) else r)))
@@ -367,7 +367,7 @@ def _image(weave: Weave, item: Item, before: tuple[str, ...]) -> tuple[Weave, It
             across = mirrored_item(item, len(before))
             assert isinstance(across, Call)
             groups = tuple(g[::-1] for g in across.groups[::-1])
-            return weave, replace(item, knot=knot, groups=groups, each=_from_right(item))
+            return weave, replace(item.reversed(), knot=knot, groups=groups)
         return weave, mirrored_item(item, len(before))
     except ValueError as e:
         raise InputError(str(e), "Mend that step first") from None
@@ -375,10 +375,6 @@ def _image(weave: Weave, item: Item, before: tuple[str, ...]) -> tuple[Weave, It
 
 def _always(items: tuple[Item, ...], _: tuple[Item, ...]) -> tuple[Item, ...]:
     return items
-
-
-def _from_right(call: Call) -> int:
-    return len(call.groups) - 1 - call.each if call.each >= 0 else -1
 
 
 def _as_step(item: Item) -> Step:

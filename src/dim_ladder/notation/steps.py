@@ -76,18 +76,19 @@ def read_item(ln: Cursor, lead: Lead, note: str) -> Item:
 
 def read_call(ln: Cursor, lead: Lead, note: str) -> Call:
     name = ln.want("name", "a knot's name")
-    groups, each = _groups_each(ln)
+    groups, each, as_one = _slots(ln)
     repeat = ln.whole("how often") if ln.take("repeat") else 1
     ln.done("the knot")
-    return Call(name.text, groups, lead, note, repeat, each)
+    return Call(name.text, groups, lead, note, repeat, each, as_one)
 
 
 def _groups(ln: Cursor) -> tuple[tuple[Ref, ...], ...]:
-    return _groups_each(ln)[0]
+    return _slots(ln)[0]
 
 
-def _groups_each(ln: Cursor) -> tuple[tuple[tuple[Ref, ...], ...], int]:
-    """Bar-separated slots in brackets, and which of them begins with `each`."""
+def _slots(ln: Cursor) -> tuple[tuple[tuple[Ref, ...], ...], int, tuple[int, ...]]:
+    """Bar-separated slots in brackets, which of them begins with `each`, and which are of ends that move as one."""
+    as_one: list[int] = []
     ln.need("(")
     groups: list[tuple[Ref, ...]] = []
     group: list[Ref] = []
@@ -95,7 +96,7 @@ def _groups_each(ln: Cursor) -> tuple[tuple[tuple[Ref, ...], ...], int]:
     while True:
         if ln.take(")"):
             groups.append(tuple(group))
-            return tuple(groups), each
+            return tuple(groups), each, tuple(as_one)
         if ln.take("|"):
             groups.append(tuple(group))
             group = []
@@ -106,6 +107,17 @@ def _groups_each(ln: Cursor) -> tuple[tuple[tuple[Ref, ...], ...], int]:
             ln.i += 1
             each = len(groups)
             continue
+        if ln.peek("+"):
+            if not group or (len(group) > 1 and as_one[-1:] != [len(groups)]):
+                raise ln.wrong(
+                    "a place number, an end, “|” or “)”", "Ends that move as one fill a slot: (1+2 | 3+4)"
+                )
+            ln.i += 1
+            group.append(read_ref(ln, "the end that moves with it"))
+            as_one += [len(groups)] if as_one[-1:] != [len(groups)] else []
+            continue
+        if as_one[-1:] == [len(groups)]:
+            raise ln.wrong("“+”, “|” or “)”", "Ends that move as one fill a slot: (1+2 | 3+4)")
         ref = read_ref(ln, "a place number, an end, “|” or “)”")
         if isinstance(ref, int) and ln.take(".."):
             last = ln.whole("the last place", MOST_TAILS)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 TENSIONS = ("tight", "snug", "easy")
 LEGGED = ("thirds", "there-and-back")  # hangings where a part of a cord hangs as a leg
@@ -178,7 +178,8 @@ class Step:
 class Call:
     """A knot tied over places, `repeat` times: one group of references for each bar-separated slot.
 
-    each : the slot whose ends are taken one after the other, the knot tied with each; -1 for none.
+    each : the slot whose ends are taken one after the other, the knot tied with each; -1 for none. as_one : slots whose ends
+    move side by side as one (1+2).
     """
 
     knot: str
@@ -187,6 +188,15 @@ class Call:
     note: str = ""
     repeat: int = 1
     each: int = -1
+    as_one: tuple[int, ...] = ()
+
+    def reversed(self) -> Call:
+        """With its slots from right to left, as in a mirror; what stands in a slot stays in its order."""
+        last = len(self.groups) - 1
+        each = last - self.each if self.each >= 0 else -1
+        return replace(
+            self, groups=self.groups[::-1], each=each, as_one=tuple(sorted(last - k for k in self.as_one))
+        )
 
 
 @dataclass(frozen=True, slots=True)

@@ -70,7 +70,10 @@ def write(weave: Weave) -> str:
 def write_item(item: Item) -> str:
     """One line of a knot or section, without indent, comments or note."""
     if isinstance(item, Call):
-        groups = " | ".join(("each " if i == item.each else "") + _run(g) for i, g in enumerate(item.groups))
+        groups = " | ".join(
+            ("each " if i == item.each else "") + ("+".join(map(str, g)) if i in item.as_one else _run(g))
+            for i, g in enumerate(item.groups)
+        )
         return f"{item.knot} ({groups})" + (f" repeat {item.repeat}" if item.repeat > 1 else "")
     if isinstance(item, Step):
         hops = ", ".join(write_hop(h) for h in item.hops)

@@ -20,6 +20,7 @@ WINDOW = 400  # steps over which the energy must stand still
 UNEVEN = (0.72, 1.35)  # spacing against what is wanted, beyond which nodes are set anew
 SAFE = 1.2  # of the largest time step a chain of springs bears
 FELT = 6.0  # springs of contact that push one node at once, for that step
+BONDED = 2.0  # times that where halves of a flat cord hold each other
 FEW = 40  # steps between two looks at what is near, below which nodes are said to fly
 AT_A_TIME = 400  # steps between two looks at whether it stands still
 
@@ -101,7 +102,8 @@ def settle(
             skin = stage.skin if k < FEW else contact.SKIN
             use = by or engine()
             pairs = use.near(r, skin)
-            slowest = SAFE / float(np.sqrt(4 * (r.pull / h).max() + FELT * stiff))
+            felt = FELT * (BONDED if r.curves.bonds else 1.0)
+            slowest = SAFE / float(np.sqrt(4 * (r.pull / h).max() + felt * stiff))
             k, energy, deep = use.run(
                 r, pairs, stiff, slowest, 200, free, skin / 2.2, stage.cap, float(stretch)
             )

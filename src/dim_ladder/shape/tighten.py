@@ -63,7 +63,8 @@ def job_for(weave: Weave, section: str, core_mm: float = 0.0) -> Job:
     role = roles(weave, section).role_of  # what an end is here, not elsewhere
     leaders = [e for e in one.ends if role.get(e) == "leader"]
     fillers = [e for e in one.ends if role.get(e, "").startswith("filler") or weave.cord_of(e) is None]
-    same = alike_ends(one)
+    bonds = () if held else _moved_as_one(one)
+    same = () if bonds else alike_ends(one)  # the halves of a flat cord go together as it is
     twins = {one.ends[e] for group in same for e in group}
     runner = leaders[0] if len(leaders) == 1 and not fillers and leaders[0] not in twins else None
     pull = [FILLER if e in fillers else RUNNER if e == runner else 1.0 for e in one.ends]
@@ -75,7 +76,7 @@ def job_for(weave: Weave, section: str, core_mm: float = 0.0) -> Job:
         0.0 if held else lifted.height,
         tuple(mm[e] / unit for e in first),
         tuple(pull[e] for e in first),
-        () if held else _moved_as_one(one),
+        bonds,
         press=PRESS if held else 0.0,
         flat=FLAT if len(one.ends) >= WIDE else 0.0,
         alike=_by_strand(same, lifted.ends),
@@ -194,7 +195,7 @@ def pulled(
 
 
 def _stages(curves: Curves, once: bool) -> tuple[Stage, ...]:
-    length = sum(float(np.linalg.norm(np.diff(s, axis=0), axis=1).sum()) for s in curves.strands)
+    length = cord_in(curves)
     # What is tied once slides and rolls on its cords for long without getting much shorter. Held by the bar and the hand, it
     # does not turn.
     calm = SLIDING if once else 1.0
@@ -223,8 +224,15 @@ def tighten(
         yield shape
     if last is not None and last.kind != "closed" and last.pitch < LEAST_PITCH:
         raise InputError(UNDONE, "Its size is guessed from the drawing")
+    if last is not None and not last.converged and sum(last.per_end.values()) > cord_in(job.curves):
+        raise InputError("it does not come to rest as it is drawn up", "Its size is guessed from the drawing")
     if last is not None and last.converged:
         keep(name, last)
+
+
+def cord_in(curves: Curves) -> float:
+    """Cord in work that is loose yet, in diameters: what is drawn up takes less."""
+    return sum(float(np.linalg.norm(np.diff(s, axis=0), axis=1).sum()) for s in curves.strands)
 
 
 def tight(weave: Weave, section: str, core_mm: float = 0.0) -> TightShape:

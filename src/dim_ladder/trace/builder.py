@@ -21,11 +21,12 @@ from dim_ladder.notation import (
 )
 from dim_ladder.trace.axis import Axis
 from dim_ladder.trace.drawing import HANGS, Mark, Named, StepError
-from dim_ladder.trace.expand import Op, Rehang, bind, resolve, under_layer, unrolled
+from dim_ladder.trace.expand import AsOne, Op, Rehang, bind, resolve, under_layer, unrolled
 from dim_ladder.trace.hops import Hops
 from dim_ladder.trace.parallel import move_along
 from dim_ladder.trace.pen import Pen
 from dim_ladder.trace.solved import MAX_STEPS
+from dim_ladder.trace.together import as_one, single
 from dim_ladder.trace.underway import Underway
 from dim_ladder.trace.value import Placed, StepRecord
 
@@ -54,6 +55,7 @@ class Builder(Underway):
         self.before: tuple[int, ...] = ()  # tails before the step in hand
         self.begun: dict[int, tuple[str, ...]] = {}  # order of tails when a section began
         self.work = 0  # units that all steps took: see base/budget.py
+        self.model: Builder | None = None  # the knot that is being tied, with single ends: see together.py
 
     def mark(self) -> BuilderMark:
         return BuilderMark(self)
@@ -98,10 +100,15 @@ class Builder(Underway):
             assert op.knot is not None
             for _ in range(value.repeat):
                 for binding in bind(value, op.knot, self._seen(op)):
-                    ends = {k: tuple([self.number[e] for e in v]) for k, v in binding.items()}
+                    self.model = single(self, binding)
+                    ends = {
+                        k: (AsOne if isinstance(v, AsOne) else tuple)(self.number[e] for e in v)
+                        for k, v in binding.items()
+                    }
                     for count, (step, own) in enumerate(unrolled(op.knot, ends, self._name)):
                         self._make_step(op, step, own, count)
                         yield
+            self.model = None
         elif isinstance(value, Step):
             self._make_step(op, value, None, -1)
         elif isinstance(value, Turn):
@@ -343,14 +350,17 @@ class Builder(Underway):
     def _make_step(self, op: Op, step: Step, ends: Ends | None, knot_step: int) -> None:
         try:
             with metered(STEP_WORK, what="This step") as meter:
-                self._move(op, step, ends, knot_step)
+                if self.model is not None and ends is not None:
+                    as_one(self, self.model, op, step, ends, knot_step)
+                else:
+                    self.move(op, step, ends, knot_step)
         except TooMuch as e:
             raise StepError(e.message, e.hint) from None
         self.work += STEP_WORK - meter.left
         if self.work > TRACE_WORK:
             raise StepError("up to here this weave asks for more work than it can be given", TooMuch().hint)
 
-    def _move(self, op: Op, step: Step, ends: Ends | None, knot_step: int) -> None:
+    def move(self, op: Op, step: Step, ends: Ends | None, knot_step: int) -> None:
         d = self.d
         before = tuple(d.order)
         places = self._seen(op) if ends is None else ()
@@ -361,8 +371,9 @@ class Builder(Underway):
         hops = step.hops
         if self.turned:
             hops = mirrored(flipped(step)).hops
-        movers = list(group(step.end))
-        if len(movers) != 1:
+        first_named = group(step.end)
+        movers = list(first_named)
+        if len(movers) != 1 and not isinstance(first_named, AsOne):
             raise StepError(
                 f"“{step.end}” stands for {len(movers)} ends; a step moves one", "Name each in its own step"
             )
@@ -370,7 +381,7 @@ class Builder(Underway):
             movers += group(ref)
         if any(m not in d.order for m in movers):
             raise StepError(f"{self.names[movers[0]]} does not hang here now")
-        sides = self._side_by_side(movers) if step.more else []
+        sides = self._side_by_side(movers) if len(movers) > 1 else []
         begun = [len(d.paths[e]) for e in movers]
         first = self.crossings
         pen = Pen(d, movers[0], self._name, movers[1:])

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import NamedTuple, TypeVar
 
 from dim_ladder.base import Problem
@@ -224,16 +224,22 @@ def _alternate(item: Item, knot: Solved | None, how: str) -> tuple[Item, Solved 
     if isinstance(item, Call) and knot is not None:
         if how == "flip":
             return item, derived(knot, "flip")
-        each = len(item.groups) - 1 - item.each if item.each >= 0 else -1
-        return replace(item, groups=item.groups[::-1], each=each), derived(knot, "mirror")
+        return item.reversed(), derived(knot, "mirror")
     return item, knot
+
+
+class AsOne(tuple[E, ...]):
+    """Ends in one place of a knot, which move side by side as one."""
+
+    __slots__ = ()
 
 
 def bind(call: Call, knot: Solved, order: tuple[str, ...]) -> list[dict[str, tuple[str, ...]]]:
     """Names of a knot's places to ends, left to right, for a call at this order of tails; one for each time the
     knot is tied. Raises ValueError with a sentence when the call does not fit the knot."""
     groups = [tuple(resolve(ref, order) for ref in group) for group in call.groups]
-    if len(groups) == 1 and len(knot.params) > 1:
+    groups = [AsOne(g) if i in call.as_one else g for i, g in enumerate(groups)]
+    if len(groups) == 1 and len(knot.params) > 1 and not call.as_one:
         groups = _spread(groups[0], knot)
     return bindings(knot, groups, call.each, str)
 
@@ -246,7 +252,7 @@ def bindings(
         raise ValueError(f"{knot.name} has {len(knot.params)} places, {len(groups)} are given")
     seen: set[E] = set()
     for i, (param, group) in enumerate(zip(knot.params, groups, strict=True)):
-        if not param.rest and len(group) != 1 and i != each:
+        if not param.rest and len(group) != 1 and i != each and not isinstance(group, AsOne):
             raise ValueError(f"“{param.name}” of {knot.name} takes one end, {len(group)} are given")
         for end in group:
             if end in seen:
@@ -268,7 +274,10 @@ def unrolled(
         if isinstance(part, Step):
             yield part, binding
             continue
-        groups = [tuple(e for r in g for e in binding[str(r)]) for g in part.call.groups]
+        groups = [
+            binding[str(g[0])] if len(g) == 1 else tuple(e for r in g for e in binding[str(r)])
+            for g in part.call.groups
+        ]
         if part.backwards and part.call.each >= 0:
             groups[part.call.each] = groups[part.call.each][::-1]
         for _ in range(part.call.repeat):

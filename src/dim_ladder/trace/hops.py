@@ -7,7 +7,7 @@ from collections.abc import Callable
 from dim_ladder.base.budget import spend
 from dim_ladder.notation import Cross, Curl, Follow, Hop, Leave, Loop, Past, Ref, Round, Thread, Through, To
 from dim_ladder.trace.drawing import Named, StepError
-from dim_ladder.trace.expand import Op
+from dim_ladder.trace.expand import AsOne, Op
 from dim_ladder.trace.parallel import double_back, follow_back, follow_own, move_along
 from dim_ladder.trace.pen import Pen
 from dim_ladder.trace.regions import beside
@@ -253,7 +253,7 @@ class Hops:
                     f"{b.names[owner]} has no loop of its own yet", "Let it cross something first"
                 )
         else:
-            (owner,) = self._one_end(loop.ref)
+            owner = self._one_end(loop.ref)[0]
             bends = d.bends[owner]
             if not bends:
                 raise StepError(
@@ -269,6 +269,8 @@ class Hops:
 
     def _one_end(self, ref: Ref) -> tuple[int, ...]:
         found = self.group(ref)
+        if isinstance(found, AsOne):
+            return found[self.b.beside % len(found) :][:1]
         if len(found) != 1:
             raise StepError(f"“{ref}” stands for {len(found)} ends; a loop belongs to one")
         return found

@@ -150,10 +150,7 @@ def _derived(knot: Solved, how: str, known: dict[int, Solved]) -> Solved:
         elif how == "flip":
             steps.append(Nested(s.call, _derived(s.knot, how, known), s.backwards))
         else:
-            groups = s.call.groups[::-1]
-            each = len(groups) - 1 - s.call.each if s.call.each >= 0 else -1
-            call = replace(s.call, groups=groups, each=each)
-            steps.append(Nested(call, _derived(s.knot, how, known), not s.backwards))
+            steps.append(Nested(s.call.reversed(), _derived(s.knot, how, known), not s.backwards))
     params = knot.params if how == "flip" else knot.params[::-1]
     known[id(knot)] = found = replace(knot, params=params, steps=tuple(steps))
     return found

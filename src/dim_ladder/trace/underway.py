@@ -7,7 +7,8 @@ from dim_ladder.trace.value import StepRecord
 
 
 class Underway:
-    """Ends are numbered by their place at the start, later ones as they come. turned : the back lies up now."""
+    """Ends are numbered by their place at the start, later ones as they come. turned : the back lies up now. beside : of ends
+    that move as one, whose loop is passed when theirs is."""
 
     def __init__(self, ends: tuple[str, ...]) -> None:
         self.hung = len(ends)
@@ -16,6 +17,7 @@ class Underway:
         self.d = Drawing(len(ends))
         self.steps: list[StepRecord] = []
         self.turned = False
+        self.beside = 0
 
     @property
     def crossings(self) -> int:
