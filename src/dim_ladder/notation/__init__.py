@@ -25,6 +25,7 @@ from dim_ladder.notation.transform import (
 )
 from dim_ladder.notation.values import (
     LEGGED,
+    LEGS,
     SECTION_KINDS,
     TENSIONS,
     Add,
@@ -69,6 +70,7 @@ from dim_ladder.notation.writer import (
 __all__ = [
     "COUNTS",
     "LEGGED",
+    "LEGS",
     "SECTION_KINDS",
     "TENSIONS",
     "Add",

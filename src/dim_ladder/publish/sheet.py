@@ -384,9 +384,21 @@ def _cautions(finishes: list[str], plan: Plan) -> tuple[str, ...]:
     return tuple(CAUTIONS[k] for k in dict.fromkeys(keys))
 
 
+HANG_TOOLS = {
+    "there-and-back": "a buckle, or two bars, to work between",
+    "thirds": "a bar to hang the work on",
+    "closed-loop": "two bars to hang the loop between",
+    "cold-start": "a clip or a board to hold the ends",
+    "former": "a round former and a clip",
+    "loop": "a hook for the loop",
+}
+
+
 def _tools(weave: Weave, finishes: list[str]) -> tuple[str, ...]:
     out = ["tape measure", "sharp scissors"]
-    out.append("something to hang on: " + weave.hang.on.replace("-", " "))
+    out.append(
+        HANG_TOOLS.get(weave.hang.on, "something to hang the work on: " + weave.hang.on.replace("-", " "))
+    )
     for f in finishes:
         if "flame" in FINISHES[f].cautions:
             out += ["a flame or hot knife, and a piece of metal to press with"]

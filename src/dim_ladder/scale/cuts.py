@@ -14,6 +14,7 @@ from dim_ladder.trace.ends import letter
 
 HOLD_MM = 60.0  # what a hand needs to hold where no finish asks for more
 ARM_SPAN_MM = 1600.0
+LEAST_FOLD = 3.0  # mm off the middle, below which a cord is folded in the middle: hands do no better
 
 
 @dataclass(frozen=True, slots=True)
@@ -113,7 +114,7 @@ def cut_list(
         offset = 0.0
         if len(ends) == 2 * max(1, len(legs)) and first in need and last in need and not folds:
             offset = sum(need[e] * (1 if e.endswith((".a", ".m")) else -1) for e in ends) / 2
-        long_end = "" if abs(offset) < 0.5 else first if offset > 0 else last
+        long_end = "" if abs(offset) < LEAST_FOLD else first if offset > 0 else last
         out.append(
             Cut(
                 cord.name,

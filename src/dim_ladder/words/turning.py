@@ -27,7 +27,8 @@ def turning_reason(turn: Turning) -> str:
         return "Flat: the turns of some ends are undone by the turns of others, which are their mirror image."
     if turn.kind != "spiral":
         return _REASONS[turn.kind]
-    names = listing([letter(e) for e in turn.ends[:6]])
+    letters = [letter(e) for e in turn.ends]
+    names = listing(letters) if len(letters) <= 6 else f"{letters[0]} to {letters[-1]}"
     reason = f"This will spiral: {names} turn about each other the same way in every unit"
     if turn.again:
         reason += f"; {_AGAIN[turn.again]}. So a coil is made; for a flat band tie the mirrored knot every other time"
