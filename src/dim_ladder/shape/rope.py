@@ -44,10 +44,10 @@ class Curves:
     def walls(self) -> tuple[float, float]:
         """y between which held work stays: the bar it hangs from and the hand that holds its tails. Without them a loop could
         slip over an end that is held."""
-        held = [s for s, f in zip(self.strands, self.follow, strict=True) if f == -1]
-        if not held:
-            return -np.inf, np.inf
-        return min(float(s[:, 1].min()) for s in held), max(float(s[:, 1].max()) for s in held)
+        ends = [
+            float(s[k, 1]) for s, f in zip(self.strands, self.follow, strict=True) if f == -1 for k in (0, -1)
+        ]
+        return (min(ends), max(ends)) if ends else (-np.inf, np.inf)
 
 
 @dataclass(slots=True)

@@ -39,6 +39,7 @@ APART = 1.28  # by so much
 MOST_CROSSINGS = 600  # in one unit
 TAIL = 3.0  # diameters of tail of a knot that is tied once
 SLIDING = 5.0  # times the change of energy that counts as rest
+RUNAWAY = 2.0  # times the cord of the loose work, beyond which pulling leaves off
 LEAST_PITCH = 0.3  # diameters: no work that holds is so short, what is left of it is cords beside each other
 UNDONE = "nothing in it holds: drawn up, it comes undone"
 TURN_OUT = 0.06  # the overlap that is still called tight
@@ -190,6 +191,8 @@ def pulled(
                 break
             shape = shape_of(job, state)
             yield shape
+            if float(state.rope.cord_lengths().sum()) > RUNAWAY * cord_in(job.curves):
+                return  # it grows instead of being drawn up: nothing comes of it
         else:
             return
 

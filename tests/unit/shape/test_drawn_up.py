@@ -83,3 +83,19 @@ def test_what_comes_undone_when_it_is_drawn_up_says_so():
     ):
         with pytest.raises(InputError, match="comes undone"):
             tight(_knot(3, *lines), "s")
+
+
+def test_nothing_slips_over_an_end_that_is_held():
+    """Work that is turned over in its unit has its ends held: all of it stays between the bar and the hand."""
+    shape = tight(weave_of(2, "button-two (1 | 2)", "turn over"), "s")
+    assert shape.kind == "held"
+    ends = [line[k, 1] for line in shape.lines for k in (0, -1)]
+    assert min(line[:, 1].min() for line in shape.lines) > min(ends) - 0.3
+    assert max(line[:, 1].max() for line in shape.lines) < max(ends) + 0.3
+    assert min(shape.per_end.values()) > 8  # it is tied still
+
+
+def test_what_does_not_come_to_rest_gives_no_number():
+    weave = weave_of(2, "overhand (1+2)")
+    with pytest.raises(InputError, match="does not come to rest"):
+        tight(weave, "s")

@@ -82,6 +82,7 @@ class CutDrawing(QWidget):
             if len(cut.ends) == 2 and not cut.leg_mm
             else ()
         )
+        folds: list[float] = []
         for k, e in enumerate(cut.ends):
             share = length * e.need_mm / total
             at = x + share / 2
@@ -96,6 +97,7 @@ class CutDrawing(QWidget):
             )
             x += share
             if k in marks:
+                folds.append(x)
                 painter.setPen(QPen(QColor(t.signal), 2.5))
                 painter.drawLine(QPointF(x, y - 16), QPointF(x, y + 16))
         if cut.long_end:
@@ -104,8 +106,12 @@ class CutDrawing(QWidget):
             painter.drawLine(QPointF(middle, y - 14), QPointF(middle, y + 14))
         painter.setFont(sized(0.92, True))
         painter.setPen(QColor(t.signal))
-        where = QRectF(left, y - 38, right - left, 20)
-        painter.drawText(where, Qt.AlignmentFlag.AlignCenter, fold_words(cut, piece.order, self._system))
+        said = fold_words(cut, piece.order, self._system)
+        wide = painter.fontMetrics().horizontalAdvance(said) + 4
+        # Above its fold, as far as that leaves it within the drawing.
+        centre = folds[0] if len(folds) == 1 else left + length / 2
+        at = min(max(centre - wide / 2, left), max(right - wide, left))
+        painter.drawText(QRectF(at, y - 38, wide, 20), Qt.AlignmentFlag.AlignLeft, said)
         painter.setFont(sized(0.92))
         painter.setPen(QColor(t.ink))
         painter.drawText(
