@@ -9,7 +9,7 @@ from dim_ladder.library import cord_kind
 from dim_ladder.notation import Weave
 from dim_ladder.shape.rough import uneven_folds
 from dim_ladder.trace import Trace, end_cycle, trace
-from dim_ladder.trace.alike import alike_ends
+from dim_ladder.trace.alike import alike_ends, half_caught
 from dim_ladder.trace.faces import faces, side_slip
 from dim_ladder.trace.former import cover, former_diameter, former_work, strand_length
 from dim_ladder.trace.holds import Hold, hold
@@ -19,13 +19,13 @@ from dim_ladder.trace.unmade import comes_and_goes, unmade
 from dim_ladder.words.faces import colours_after, faces_sentence, side_slip_sentence
 from dim_ladder.words.holding import hold_sentence
 from dim_ladder.words.phrases import listing
-from dim_ladder.words.symmetry import alike_sentence, symmetry_sentence
+from dim_ladder.words.symmetry import alike_sentence, half_caught_sentence, symmetry_sentence
 from dim_ladder.words.turning import turning_reason
 
 
 @dataclass(frozen=True, slots=True)
 class Checks:
-    """notes : (kind, sentence); kind is stop (it cannot be made like this), flat, spiral, plain, hold, faces, alike, ends, colours, fold, slip,
+    """notes : (kind, sentence); kind is stop (it cannot be made like this), flat, spiral, plain, hold, faces, alike, ends, half, colours, fold, slip,
     closed or former."""
 
     section: str
@@ -81,6 +81,9 @@ def check_section(weave: Weave, section: str, girth_mm: float = 0.0) -> Checks:
         ends = alike_sentence(one, alike_ends(one))
         if ends:
             notes.append(("ends", ends))
+        loose = half_caught_sentence(one, half_caught(one))
+        if loose:
+            notes.append(("half", loose))
         before, after = colours_after(one, 0), colours_after(one, 1)
         if one.crossings and before != after and len(before) <= 12:
             words = listing(list(after))

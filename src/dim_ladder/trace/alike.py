@@ -9,6 +9,7 @@ the two ends of a button. A runner is crossed by what is hitched to it and never
 from __future__ import annotations
 
 from collections import Counter
+from itertools import pairwise
 
 from dim_ladder.trace.diagram import Tangle, tangle
 from dim_ladder.trace.reduce import TooMuch, simplified
@@ -45,6 +46,20 @@ def alike_ends(t: Trace) -> tuple[tuple[int, ...], ...]:
         if same and (len(many) == 2 or not any(any(x) for x in still.values())):
             groups.append(tuple(many))
     return tuple(groups)
+
+
+def half_caught(t: Trace) -> tuple[tuple[int, int], ...]:
+    """Of cords whose two ends stand still side by side, (the end that the work goes round, the one it leaves loose)."""
+    moved = {e for s in t.steps if s.hops for e in s.ends}
+    real = least(t)
+    if real is None:
+        return ()
+    out = []
+    for a, b in pairwise(t.start):
+        cords = {t.ends[e].partition(".")[0] for e in (a, b)}
+        if len(cords) == 1 and not moved & {a, b} and bool(real.walks[a]) != bool(real.walks[b]):
+            out.append((a, b) if real.walks[a] else (b, a))
+    return tuple(out)
 
 
 def _met(t: Tangle) -> Counter[tuple[int, int]]:

@@ -34,6 +34,14 @@ def symmetry_sentence(found: Sequence[Symmetry]) -> str:
     return ". ".join(parts[:2]) + "." if parts else ""
 
 
+def half_caught_sentence(one: Trace, pairs: Sequence[tuple[int, int]]) -> str:
+    """pairs : of a cord's two ends the one that is caught and the one that is not. "" where there are none."""
+    return " ".join(
+        f"{letter_of(one, b)} hangs loose beside {letter_of(one, a)}: the work goes round one half of that cord only."
+        for a, b in pairs
+    )
+
+
 def alike_sentence(one: Trace, groups: Sequence[tuple[int, ...]]) -> str:
     """Ends that a unit treats alike. "" where there are none, or all are."""
     named = [listing([letter_of(one, e) for e in g]) for g in groups if len(g) < len(one.ends)]

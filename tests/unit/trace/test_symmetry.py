@@ -3,8 +3,9 @@
 import pytest
 
 from dim_ladder.commands.checks import check_section
+from dim_ladder.notation import parse_strict
 from dim_ladder.trace.symmetry import Symmetry, symmetries
-from helpers.weaves import weave_of
+from helpers.weaves import TERN, weave_of
 
 HALVES = ["half-right (1 | 2 3 | 4)", "half-left (1 | 2 3 | 4)"]
 
@@ -51,3 +52,18 @@ def test_one_knot_that_breaks_it_is_pointed_at():
     )
     two = ["half-hitch (1 | 2)", "half-hitch (3 | 4)", *bar[2:]]
     assert not any(s.odd for s in symmetries(weave_of(4, *two), "s"))
+
+
+@pytest.mark.parametrize(
+    ("lines", "said"),
+    [
+        (["half-hitch (1 | 2)"], "C hangs loose beside B: the work goes round one half of that cord only."),
+        (["larks-head (4 | 3)"], "B hangs loose beside C: the work goes round one half of that cord only."),
+        (["larks-head (1 | 2 3)"], ""),
+        (["half-hitch (1 | 2)", "half-hitch (4 | 3)"], ""),
+        (["1: over 2", "4: over 3 2"], ""),
+    ],
+)
+def test_a_cord_of_which_one_half_is_caught_is_pointed_out(lines, said):
+    text = TERN[: TERN.index("section")] + "section s: body\n" + "".join(f"  {x}\n" for x in lines)
+    assert dict(check_section(parse_strict(text), "s").notes).get("half", "") == said
