@@ -2,8 +2,9 @@
 
 Which of two ends was led first, and which way round the other, depends on how the maker went about it; what stays when
 the diagram is simplified does not. Two ends that are worked, cross each other, and cross themselves and what stands still
-equally often are drawn up by the hand until they took equally much cord. So are two that are both knotted in themselves:
-the two ends of a button. A runner is crossed by what is hitched to it and never by itself, so it is not one of them.
+equally often are drawn up by the hand until they took equally much cord. So are two that are both knotted in themselves, as
+the two ends of a button, and two that tie each other and nothing else, each turning back or passing a loop. A runner is led across
+once and then hitched to: it is not one of them.
 """
 
 from __future__ import annotations
@@ -11,6 +12,7 @@ from __future__ import annotations
 from collections import Counter
 from itertools import pairwise
 
+from dim_ladder.notation import Cross, Leave, Thread, To
 from dim_ladder.trace.diagram import Tangle, tangle
 from dim_ladder.trace.reduce import TooMuch, simplified
 from dim_ladder.trace.value import Trace
@@ -41,11 +43,26 @@ def alike_ends(t: Trace) -> tuple[tuple[int, ...], ...]:
     for many in _together(moved, met):
         still = {e: tuple(sorted(met[e, o] for o in range(len(real.walks)) if o not in moved)) for e in many}
         knotted = {e: met[e, e] for e in many}
-        same = len(set(still.values())) == 1 and (len(set(knotted.values())) == 1 or all(knotted.values()))
+        each_other = (
+            len(many) == 2 and not any(any(x) for x in still.values()) and all(_ties(t, e) for e in many)
+        )
+        same = len(set(still.values())) == 1 and (
+            len(set(knotted.values())) == 1 or all(knotted.values()) or each_other
+        )
         # More than two beside something that stands still are a row of bars or a net: places in it differ.
         if same and (len(many) == 2 or not any(any(x) for x in still.values())):
             groups.append(tuple(many))
     return tuple(groups)
+
+
+def _ties(t: Trace, end: int) -> bool:
+    """Whether an end turns back, passes a loop or makes one in a step, and is not only led across."""
+    for s in t.steps:
+        if end in s.ends and s.hops:
+            sides = {h.side for h in s.hops if h.side}
+            if len(sides) > 1 or any(not isinstance(h.hop, Cross | Leave | Thread | To) for h in s.hops):
+                return True
+    return False
 
 
 def half_caught(t: Trace) -> tuple[tuple[int, int], ...]:

@@ -16,6 +16,9 @@ from helpers.weaves import weave_of
         (2, ["snake (1 | 2)"], ((0, 1),)),
         (2, ["diamond-2 (1 | 2)"], ((0, 1),)),
         (2, ["button-two (1 | 2)"], ((0, 1),)),
+        (2, ["snake (1 | 2)", "snake-left (1 | 2)"], ((0, 1),)),
+        (2, ["double-connection (1 | 2)"], ((0, 1),)),
+        (2, ["hitch-chain (1 | 2)", "reef (1 | 2)"], ((0, 1),)),
         (4, ["crown-4 (1 | 2 | 3 | 4)", "wall-4 (1 | 2 | 3 | 4)"], ((0, 1, 2, 3),)),
         (6, ["half-right (1 | 2 | 3)", "half-right (4 | 5 | 6)"], ((0, 2), (3, 5))),
         # one end goes round, the other stands still: or is led across to be hitched to
