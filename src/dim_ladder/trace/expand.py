@@ -69,10 +69,17 @@ def units_of(weave: Weave, section: int, units: int | None, counts: dict[str, in
     return _times_of(weave, section, units, counts, {s.name: i for i, s in enumerate(weave.sections)})
 
 
+LARGEST_MULTIPLE = 60  # beyond it nobody reads on through all units to what comes after
+
+
 def least_units(weave: Weave) -> dict[str, int]:
     """How often sections that fit in pairs or other multiples are worked at least: what comes after them hangs as it does
     then, never as after one of a pair."""
-    return {s.name: s.count.number for s in weave.sections if s.count.kind == "fit" and s.count.number > 1}
+    return {
+        s.name: s.count.number
+        for s in weave.sections
+        if s.count.kind == "fit" and 1 < s.count.number <= LARGEST_MULTIPLE
+    }
 
 
 def _times_of(
