@@ -119,6 +119,14 @@ def test_the_finish_is_chosen_with_what_it_needs(window, hang):
     assert not window.session.ladder.problems
 
 
+def record_a_step(window):
+    window.stage("view.record")
+    board = window.record.board
+    board.setFocus()
+    QTest.keyClicks(board, "4oo")
+    board.act("done")
+
+
 def test_one_cord_in_thirds_makes_a_band_of_its_own(window, settled):
     hang = window.screen_of("view.hang")
     window.run("file.new")
@@ -128,12 +136,7 @@ def test_one_cord_in_thirds_makes_a_band_of_its_own(window, settled):
     assert not hang.grab().isNull()
     hang.rows[1].removed.emit()
     assert window.session.weave.hang.ends == ("first.a", "first.m", "first.n", "first.b")
-    window.stage("view.record")
-    board = window.record.board
-    board.setFocus()
-    for key in "4oo":
-        QTest.keyClicks(board, key)
-    board.act("done")
+    record_a_step(window)
     settled(window)
     assert not window.session.ladder.problems
     ties = window.screen_of("view.tie")
@@ -167,12 +170,7 @@ def test_a_band_is_hung_there_and_back_in_one_cord_or_two_joined(window, settled
     assert "joined by their ends on the near half" in hang.words.text()
     assert "2 working ends and 2 legs" in hang.words.text()
     assert not hang.grab().isNull()
-    window.stage("view.record")
-    board = window.record.board
-    board.setFocus()
-    for key in "4oo":
-        QTest.keyClicks(board, key)
-    board.act("done")
+    record_a_step(window)
     cut = window.screen_of("view.cut")
     settled(window)
     assert "from where it is joined, are its leg" in cut.headline.text()

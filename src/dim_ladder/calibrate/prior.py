@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from dim_ladder.base import InputError
 from dim_ladder.base.budget import SHAPES_WORK, metered
 from dim_ladder.library import HANGINGS, cord_kind
-from dim_ladder.notation import Weave, working_ends
+from dim_ladder.notation import Weave, is_leg, working_ends
 from dim_ladder.shape import RoughShape, TightShape, rough_shape, tight
 from dim_ladder.trace import trace
 from dim_ladder.trace.roles import on_or_beside
@@ -28,7 +28,6 @@ HELD_SPREAD = 0.15  # of a start or finish: how far it is drawn up is the maker'
 SOFT_SPREAD = 0.104  # with that of the shape, 12 %
 OVERHEAD_SPREAD = 0.8
 LEG_MM = 10.0  # of a leg, which ends in a fold or a join, beyond what lies in the work
-LEG_ENDS = (".m", ".n")
 HANDS_MM = 20.0  # of an end, beyond its share of what it hangs on
 LEAST_MM = 0.01  # what a section does not touch takes next to nothing: logarithms need a little of it
 
@@ -154,7 +153,7 @@ def prior_for(
         tuple(s.name for s in rough.sections),
         np.maximum(unit, LEAST_MM),
         np.maximum(pitch, LEAST_MM),
-        np.array([LEG_MM if all(e[-2:] in LEG_ENDS for e in ends[r]) else hanging + HANDS_MM for r in names]),
+        np.array([LEG_MM if all(is_leg(e) for e in ends[r]) else hanging + HANDS_MM for r in names]),
         spread,
         body.thickness * body.unit_mm if body else rough.thickness * mean,
         body.width * body.unit_mm if body else rough.width * mean,

@@ -13,6 +13,7 @@ from dim_ladder.notation.parser import (
     parse_strict,
 )
 from dim_ladder.notation.refs import (
+    is_leg,
     item_refs,
     step_refs,
     working_ends,
@@ -25,7 +26,6 @@ from dim_ladder.notation.transform import (
 )
 from dim_ladder.notation.values import (
     LEGGED,
-    LEGS,
     SECTION_KINDS,
     TENSIONS,
     Add,
@@ -70,7 +70,6 @@ from dim_ladder.notation.writer import (
 __all__ = [
     "COUNTS",
     "LEGGED",
-    "LEGS",
     "SECTION_KINDS",
     "TENSIONS",
     "Add",
@@ -105,6 +104,7 @@ __all__ = [
     "Weave",
     "Widen",
     "flipped",
+    "is_leg",
     "item_refs",
     "mirrored",
     "mirrored_item",

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import deque
 
 from dim_ladder.notation.values import (
+    LEGS,
     Add,
     Call,
     Cross,
@@ -20,6 +21,11 @@ from dim_ladder.notation.values import (
     Through,
     Weave,
 )
+
+
+def is_leg(end: str) -> bool:
+    """Whether it is a part of a cord that hangs with it and ends in a fold, a loop or a join: cord.m or cord.n."""
+    return end[-2:-1] == "." and end[-1] in LEGS
 
 
 def step_refs(step: Step) -> list[Ref]:

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from dim_ladder.base.colours import lightness, mix
+from dim_ladder.notation import LEGGED
 from dim_ladder.picture.display import (
     PAPER,
     Area,
@@ -52,7 +53,7 @@ def hanging_picture(on: str, ends: Sequence[Hung], ink: Ink = PAPER, *, labels: 
         shapes += _cord(_fold(on, xs[i], xs[j], rise, bottom), ends[i], ink)
         if hitched:
             shapes += _cord(_bight(xs[i], xs[j]), ends[i], ink, gap=True)
-    if on in ("thirds", "there-and-back"):
+    if on in LEGGED:
         shapes += _below(on, ends, xs, bottom, ink)
     paired = {k for f in folds for k in f}
     for k, x in enumerate(xs):
@@ -66,7 +67,7 @@ def hanging_picture(on: str, ends: Sequence[Hung], ink: Ink = PAPER, *, labels: 
             pen = "#ffffff" if lightness(fill) < 0.62 else "#1c2328"
             shapes.append(Disc(x, bottom + 14, 10.5, fill, mix(fill, "#000000", 0.4), 1.2))
             shapes.append(Label(x, bottom + 18.5, letter(k), 12.5, pen, "middle", True))
-    height = bottom + (30.0 if labels else 8.0) + (24.0 if on in ("thirds", "there-and-back") else 0.0)
+    height = bottom + (30.0 if labels else 8.0) + (24.0 if on in LEGGED else 0.0)
     return Picture(width, height, tuple(shapes), f"{len(ends)} ends hanging on: {on}", ink.paper)
 
 

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from dim_ladder.base import InputError, format_length
 from dim_ladder.calibrate import Calibration
 from dim_ladder.library import FINISHES, cord_kind
-from dim_ladder.notation import Call, Weave, working_ends
+from dim_ladder.notation import Call, Weave, is_leg, working_ends
 from dim_ladder.trace.ends import letter
 
 HOLD_MM = 60.0  # what a hand needs to hold where no finish asks for more
@@ -48,11 +48,6 @@ class Cut:
     folds_mm: tuple[float, ...] = ()
     chance_short: float = 0.0
     leg_mm: float = 0.0
-
-
-def is_leg(end: str) -> bool:
-    """Whether it is a part of a cord that hangs with it and ends in a fold, a loop or a join."""
-    return end.endswith((".m", ".n"))
 
 
 def tails(weave: Weave) -> dict[str, float]:

@@ -122,6 +122,16 @@ def _near(x, radius, cord, far, unit, total, units, closed, h, pitch, angle, rea
 
 
 @njit(cache=True, nogil=True)
+def _mean(values, group, of):
+    whole, many = 0.0, 0
+    for q in range(len(values)):
+        if group[q] == of:
+            whole += values[q]
+            many += 1
+    return whole / many
+
+
+@njit(cache=True, nogil=True)
 def _run(
     x, v, fixed, nxt, down, cord, pull, edges, group, walls, pi_, pj, ps, rest, touching, bound, core, on, cell, repeats, free_pitch, free_angle, drive,
     stiff, slowest, steps, room, cap, stretch,
@@ -164,23 +174,13 @@ def _run(
         for q in range(len(pull)):
             more[q] = 0.0
             if group[q] >= 0:
-                whole, many = 0.0, 0
-                for o in range(len(pull)):
-                    if group[o] == group[q]:
-                        whole += long[o]
-                        many += 1
-                off = long[q] - whole / many
+                off = long[q] - _mean(long, group, group[q])
                 more[q] = min(max(EVEN * off, -MOST_MORE * pull[q]), MOST_MORE * pull[q])
                 energy += abs(more[q]) * (abs(off) - abs(more[q]) / EVEN / 2)
         for q in range(len(pull)):
             tension = pull[q] + more[q]
             if group[q] >= 0:
-                whole, many = 0.0, 0
-                for o in range(len(pull)):
-                    if group[o] == group[q]:
-                        whole += more[o]
-                        many += 1
-                tension -= whole / many
+                tension -= _mean(more, group, group[q])
             w[q] = tension * sqrt(edges[q] / square[q])
         fp, fa = 0.0, 0.0
         for k in range(n):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from dim_ladder.notation import LEGS, Weave, working_ends
+from dim_ladder.notation import Weave, is_leg, working_ends
 from dim_ladder.trace.roles import Roles, SectionWork, roles
 
 # Cord diameters of a moving end per crossing it passes through, and of band per row of work. Set so that a tight
@@ -92,7 +92,7 @@ def uneven_folds(weave: Weave, section: str) -> list[str]:
     out = []
     for cord in weave.cords:
         pair = [e for e in ends if e.partition(".")[0] == cord.name and e in shape.roles.role_of]
-        if len(pair) != 2 or any(e[-1] in LEGS for e in pair):
+        if len(pair) != 2 or any(is_leg(e) for e in pair):
             continue  # a leg is not folded off: it is as long as the work
         here = [_cord(found_work, e) for e in pair]
         need = [sum(_cord(w, e) * times[w.name] for w in shape.roles.sections) for e in pair]

@@ -45,7 +45,7 @@ from dim_ladder.commands.setup import (
     start_takes,
 )
 from dim_ladder.library import CAUTIONS, FINISHES, HANGINGS
-from dim_ladder.notation import LEGGED, Weave
+from dim_ladder.notation import LEGGED, Weave, is_leg
 from dim_ladder.picture.display import Picture
 from dim_ladder.picture.hanging import Hung, hanging_picture
 from dim_ladder.words.phrases import hung_words
@@ -299,7 +299,7 @@ def _two(ends: list[Hung]) -> list[Hung]:
 
 def _words(weave: Weave) -> str:
     hanging = HANGINGS.get(weave.hang.on)
-    legs = sum(e.endswith((".m", ".n")) for e in weave.hang.ends)
+    legs = sum(map(is_leg, weave.hang.ends))
     ends = len(weave.hang.ends) - legs
     text = (
         f"{len(weave.cords)} cord{'s' if len(weave.cords) != 1 else ''}, {ends} working end{'s' if ends != 1 else ''}"
