@@ -12,7 +12,7 @@ from __future__ import annotations
 from collections import Counter
 from itertools import pairwise
 
-from dim_ladder.notation import Cross, Leave, Thread, To
+from dim_ladder.notation import Cross, Leave, Thread, Through, To, is_leg
 from dim_ladder.trace.diagram import Tangle, tangle
 from dim_ladder.trace.reduce import TooMuch, simplified
 from dim_ladder.trace.value import Trace
@@ -66,15 +66,19 @@ def _ties(t: Trace, end: int) -> bool:
 
 
 def half_caught(t: Trace) -> tuple[tuple[int, int], ...]:
-    """Of cords whose two ends stand still side by side, (the end that the work goes round, the one it leaves loose)."""
+    """Of cords whose two halves stand still side by side, (the end that the work goes round, the one it leaves loose). Nothing
+    is said before something is tucked: the work has only begun."""
     moved = {e for s in t.steps if s.hops for e in s.ends}
-    real = least(t)
+    tucked = any(isinstance(h.hop, Through) for s in t.steps for h in s.hops)
+    real = least(t) if tucked else None
     if real is None:
         return ()
     out = []
     for a, b in pairwise(t.start):
         cords = {t.ends[e].partition(".")[0] for e in (a, b)}
-        if len(cords) == 1 and not moved & {a, b} and bool(real.walks[a]) != bool(real.walks[b]):
+        # An end beside its own leg is there to be worked.
+        legs = any(is_leg(t.ends[e]) for e in (a, b))
+        if len(cords) == 1 and not legs and not moved & {a, b} and bool(real.walks[a]) != bool(real.walks[b]):
             out.append((a, b) if real.walks[a] else (b, a))
     return tuple(out)
 

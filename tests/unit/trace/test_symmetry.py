@@ -62,8 +62,16 @@ def test_one_knot_that_breaks_it_is_pointed_at():
         (["larks-head (1 | 2 3)"], ""),
         (["half-hitch (1 | 2)", "half-hitch (4 | 3)"], ""),
         (["1: over 2", "4: over 3 2"], ""),
+        (["4: over 3"], ""),  # the work has only begun
     ],
 )
 def test_a_cord_of_which_one_half_is_caught_is_pointed_out(lines, said):
     text = TERN[: TERN.index("section")] + "section s: body\n" + "".join(f"  {x}\n" for x in lines)
     assert dict(check_section(parse_strict(text), "s").notes).get("half", "") == said
+
+
+def test_an_end_beside_its_own_leg_is_not_half_of_a_cord():
+    text = TERN[: TERN.index("section")].replace("hang\n", "hang on there-and-back\n")
+    text = text.replace("buoy.a tide.a tide.b buoy.b", "buoy.a buoy.m tide.m tide.a")
+    weave = parse_strict(text + "section s: body\n  half-hitch (4 | 3)\n  larks-head (4 | 2 3)\n")
+    assert "half" not in dict(check_section(weave, "s").notes)

@@ -24,7 +24,7 @@ from dim_ladder.words.former import called_out
 from dim_ladder.words.sentences import step_heading, step_sentence
 
 SHOWN_CALLS = 10
-LOUD = ("stop", "slip", "spiral", "half")
+LOUD = ("stop", "slip", "spiral")
 QUIET_TURNS = ("flat", "wrapped", "laid")
 
 
