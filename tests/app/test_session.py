@@ -4,10 +4,13 @@ import pytest
 
 from dim_ladder.app.session import Session
 from dim_ladder.base import InputError, WorldError
-from dim_ladder.commands import AddItem, SetCount, SetName, SetScript
+from dim_ladder.commands import AddItem, SetCount, SetName, SetPlan, SetScript
 from dim_ladder.commands.draft import begin
+from dim_ladder.notation import parse_strict, write
+from dim_ladder.scale import Plan, solve
 from dim_ladder.shelf import read_document
 from dim_ladder.shelf.workshop import make_demo
+from dim_ladder.trace import trace
 from helpers.weaves import PLAIT, TERN
 
 
@@ -126,3 +129,31 @@ def test_a_script_opened_is_not_written_over(session, tmp_path):
     session.close()
     assert path.read_text("utf-8") == TERN
     assert session.path is None
+
+
+def test_below_a_body_all_hangs_as_in_the_chosen_size(session, qtbot):
+    weave = parse_strict(PLAIT.replace("fit multiple of 3", "fit") + "\nsection knot: finish\n  half-hitch (1 | 2)\n")
+    session.do(SetScript(text=write(weave)))
+    seen = {}
+    for mm in (300, 310, 320, 330, 340):
+        session.do(SetPlan(plan=Plan(target="length", size_mm=mm, fastening="none")))
+        qtbot.waitUntil(lambda: not session.jobs.busy)
+        units = solve(session.weave, session.calibration, session.document.plan).counts
+        whole = trace(session.weave, counts=units)
+        assert session.ladder.names_shown() == whole.names_shown()
+        rungs = [r for r in session.ladder.steps if not r.op.unit]
+        seen[session.ladder.names_shown()] = len(rungs)
+    assert len(seen) > 1  # the size decides which end is hitched
+    assert len(set(seen.values())) == 1  # and the ladder shows one unit in every one
+
+
+def test_a_chosen_rung_stays_chosen_when_the_size_changes(session, qtbot):
+    weave = parse_strict(PLAIT.replace("fit multiple of 3", "repeat 1") + "\nsection knot: finish\n  half-hitch (1 | 2)\n")
+    session.do(SetScript(text=write(weave)))
+    qtbot.waitUntil(lambda: not session.jobs.busy)
+    session.choose(len(session.ladder.steps) - 1)
+    op = session.ladder.steps[session.chosen].op
+    session.do(SetCount(section=weave.sections[0].name, count="repeat 2"))
+    qtbot.waitUntil(lambda: not session.jobs.busy)
+    assert session.ladder.steps[session.chosen].op.path == op.path
+    assert len(session.ladder.steps) > session.chosen

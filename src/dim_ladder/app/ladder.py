@@ -58,7 +58,7 @@ class LadderView(QAbstractScrollArea):
 
     def _rebuild(self) -> None:
         s = self._session
-        found = rungs(s.ladder, self._known)
+        found = rungs(s.ladder, self._known, once=True)
         self._known = (s.ladder.steps, found)
         self._rows, self._brackets, self._height = ladder_rows(
             s.ladder, s.weave, frozenset(self._folded), found
@@ -316,7 +316,7 @@ class LadderView(QAbstractScrollArea):
             self._session.do(SetCount(section=section.name, count=text))
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        last = len(self._session.ladder.steps) - 1
+        last = max((r.rung.step for r in self._rows if r.rung is not None), default=-1)
         chosen = self._session.chosen
         moves = {
             Qt.Key.Key_Down: min(chosen + 1, last),

@@ -20,6 +20,7 @@ from dim_ladder.commands.draft import Draft
 from dim_ladder.commands.hand import HAND, hand_text, read_hand
 from dim_ladder.commands.keys import Keys, read_keys
 from dim_ladder.commands.left import Leftover
+from dim_ladder.commands.shown import place_again, place_of, shown_counts
 from dim_ladder.notation import Weave
 from dim_ladder.shelf import Document
 from dim_ladder.trace import Trace
@@ -51,9 +52,11 @@ class Session(QObject):
         self.cursor: int | None = None  # steps go in before this item of the section; None: at its end
         self.offer: ReplaceItems | None = None  # an edit that would mend what an edit left below it
         self._draft: Draft | None = None
+        self._after_units: dict[str, int] = {}  # how often sections are worked for what comes after them
         self._lost = ""  # what to say of hops that an edit let go
         self.calibrator = Calibrator(self.jobs, self)
         self.calibrator.fitted.connect(self.calibrated)
+        self.calibrator.fitted.connect(self._ask_counts)
         self.calibrator.said.connect(self.said)
         self.turn: Turning | None = None
         self.checks: Checks | None = None
@@ -117,6 +120,7 @@ class Session(QObject):
         self.chosen = self.anchor = -1
         self.calibrator.clear()  # that of another weave says nothing here
         self.turn = self.checks = None
+        self._after_units = shown_counts(self.weave, None, self.document.plan)
         self.section = self._first_section()
         self._refresh()
 
@@ -276,7 +280,7 @@ class Session(QObject):
             not self.weave.sections or self.cursor > len(self.weave.sections[self.section].items)
         ):
             self.cursor = None
-        self.traces.follow(self.weave)
+        self.traces.follow(self.weave, self._after_units)
         if self.draft is not None and self.draft.before != self.board_order():
             self._let_go()
         self.chosen = min(self.chosen, len(self.ladder.steps) - 1)
@@ -339,6 +343,31 @@ class Session(QObject):
     def _turned(self, found: Checks) -> None:
         self.checks, self.turn = found, found.turn
         self.traced.emit()
+
+    def _ask_counts(self) -> None:
+        """What comes after units that grow with the size hangs as it will in that size; worked out on a thread."""
+        weave, calibration, plan = self.weave, self.calibration, self.document.plan
+        if calibration is not None:
+            self.jobs.ask(
+                self, "shown-counts", lambda: shown_counts(weave, calibration, plan), self._counted,
+                lambda e: self.said.emit(str(e)),
+            )  # fmt: skip
+
+    def _counted(self, counts: dict[str, int]) -> None:
+        """The end in hand stays in hand: until it rests, all hangs as it did when it was taken."""
+        if counts == self._after_units or self.draft is not None or self.traces.busy:
+            return
+        was = [place_of(self.ladder, n) for n in (self.chosen, self.anchor)]
+        self._after_units = counts
+        self.traces.follow(self.weave, counts)
+        self.chosen, self.anchor = (place_again(self.ladder, p) for p in was)
+        self.traced.emit()
+
+    def choose_made(self, trace: Trace, crossing: int) -> None:
+        """Choose the rung of the step that made a crossing; of any unit, that of the first."""
+        made = next((i for i, r in enumerate(trace.steps) if r.start <= crossing < r.stop), -1)
+        place = place_of(trace, made)
+        self.choose(place_again(self.ladder, place and (place[0], 0, *place[2:])))
 
     def choose(self, step: int, *, extend: bool = False) -> None:
         """Choose a rung (-1: none); its section becomes the one that is recorded.

@@ -35,6 +35,7 @@ class Traces(QObject):
         self._upto: tuple[Weave, tuple[int, int | None], Weave] | None = None
         self._shown: tuple[Weave, int, int | None, Draft | None, Trace] | None = None
         self._weave: Weave | None = None
+        self._counts: dict[str, int] = {}  # sections that are worked more than once for what follows: see commands/shown.py
         self._at: tuple[int, int | None] = (0, None)
         self._left = False  # a trace that was put off
         self.stopped = False
@@ -53,9 +54,11 @@ class Traces(QObject):
         done, of = max(self._for_ladder.progress, self._for_board.progress, key=lambda p: p[1] - p[0])
         return f"{done:,} of {of:,} steps traced"
 
-    def follow(self, weave: Weave) -> Trace:
-        """The trace of a weave with every section once, as far as it is drawn at once."""
+    def follow(self, weave: Weave, counts: dict[str, int]) -> Trace:
+        """The trace of a weave with every section once, or as often as counts say, as far as it is drawn at once."""
         self._weave, self._left, self.stopped = weave, False, False
+        if counts != self._counts:
+            self._counts, self._shown = counts, None
         self._timer.stop()
         return self._ladder(AT_ONCE_S)
 
@@ -88,7 +91,7 @@ class Traces(QObject):
         assert self._weave is not None
         try:
             self.ladder = self._for_ladder.trace(
-                self._weave, counts=_once(self._weave), cancel=_after(seconds)
+                self._weave, counts=self._units(self._weave), cancel=_after(seconds)
             )
         except Cancelled:
             self._put_off()
@@ -110,18 +113,22 @@ class Traces(QObject):
         step = (section, draft.item()) if draft is not None and draft.begun else None
         try:
             return self._for_board.trace(
-                self._upto[2], counts=_once(weave), draft=step, cancel=_after(seconds)
+                self._upto[2], counts=self._units(weave, section), draft=step, cancel=_after(seconds)
             )
         except Cancelled:
             self._put_off()
             return None
+
+    def _units(self, weave: Weave, recorded: int = -1) -> dict[str, int]:
+        """recorded : of this section one unit, which is being made."""
+        return {s.name: 1 if i == recorded else self._counts.get(s.name, 1) for i, s in enumerate(weave.sections)}
 
     def _slice(self) -> None:
         """A little more, then the window again. Only the last slice is shown: drawing the ladder costs too."""
         weave = self._weave
         assert weave is not None
         try:
-            found = self._for_ladder.trace(weave, counts=_once(weave), cancel=_after(SLICE_S))
+            found = self._for_ladder.trace(weave, counts=self._units(weave), cancel=_after(SLICE_S))
             self.ladder = found
         except Cancelled:
             found = None
@@ -133,10 +140,6 @@ class Traces(QObject):
         self._timer.stop()
         self._left = False
         self.grown.emit()
-
-
-def _once(weave: Weave) -> dict[str, int]:
-    return {s.name: 1 for s in weave.sections}
 
 
 def _after(seconds: float) -> Callable[[], bool]:

@@ -388,7 +388,7 @@ class MainWindow(QMainWindow):
             )
             return
         section = s.weave.sections[s.section]
-        count = sum(1 for r in s.ladder.steps if r.op.section == s.section and not r.quiet)
+        count = sum(1 for r in s.ladder.steps if r.op.section == s.section and not r.quiet and not r.op.unit)
         text = f"{section.name}: {count} step{'s' if count != 1 else ''}"
         if section.former is not None:
             text = f"{section.name}: on a round former, {section.former.leads} leads and {section.former.bights} bights"

@@ -43,10 +43,11 @@ class Rung:
 Known = tuple[tuple[StepRecord, ...], tuple[Rung, ...]]  # steps of an earlier trace, and their rungs
 
 
-def rungs(trace: Trace, known: Known | None = None) -> tuple[Rung, ...]:
+def rungs(trace: Trace, known: Known | None = None, *, once: bool = False) -> tuple[Rung, ...]:
     """A rung for every step; work that is only shown again, under a stitching end, has none.
 
-    known : rungs of the trace before; those of steps that are still the very same are taken over.
+    known : rungs of the trace before; those of steps that are still the very same are taken over. once : of every section the
+    first unit alone.
     """
     same = 0
     kept: tuple[Rung, ...] = ()
@@ -56,7 +57,8 @@ def rungs(trace: Trace, known: Known | None = None) -> tuple[Rung, ...]:
                 break
             same += 1
         kept = known[1][: bisect_left(known[1], same, key=lambda r: r.step)]
-    return (*kept, *(_rung(i, r) for i, r in enumerate(trace.steps[same:], same) if not r.quiet))
+    more = enumerate(trace.steps[same:], same)
+    return (*kept, *(_rung(i, r) for i, r in more if not r.quiet and not (once and r.op.unit)))
 
 
 def _rung(index: int, r: StepRecord) -> Rung:

@@ -18,10 +18,10 @@ from dim_ladder.picture.look import Style
 from dim_ladder.publish.choices import SheetChoices
 from dim_ladder.scale import Piece, Plan, solve
 from dim_ladder.scale.cuts import fold_words, odds
-from dim_ladder.trace import Trace, end_cycle, trace
+from dim_ladder.trace import Trace, trace
+from dim_ladder.trace.after import as_few
 from dim_ladder.trace.ends import letter
 from dim_ladder.trace.former import former_diameter, former_work, strand_length
-from dim_ladder.trace.roles import period_of
 from dim_ladder.trace.turning import turning
 from dim_ladder.words.former import called_out
 from dim_ladder.words.gather import gathered
@@ -222,7 +222,7 @@ def _ways(weave: Weave, columns: Sequence[SizeColumn]) -> tuple[_Way, ...]:
     for c in columns:
         if c.problem:
             continue
-        t = trace(weave, counts=_as_few(weave, dict(c.counts)))
+        t = trace(weave, counts=as_few(weave, dict(c.counts)))
         if t.problems:
             raise InputError.of(t.problems)
         begins: dict[int, tuple[str, ...]] = {}
@@ -230,17 +230,6 @@ def _ways(weave: Weave, columns: Sequence[SizeColumn]) -> tuple[_Way, ...]:
             begins.setdefault(r.op.section, t.shown(t.order_before(i), r.turned))
         found.setdefault(tuple(begins.values()), ([], t))[0].append(c.name)
     return tuple(_Way(tuple(names), t) for names, t in found.values())
-
-
-def _as_few(weave: Weave, counts: dict[str, int]) -> dict[str, int]:
-    """The fewest units of every section after which the same ends hang in the same places: units come round in cycles."""
-    out = {}
-    for name, n in counts.items():
-        period = period_of(weave, name)
-        one = trace(weave, section=name, units=period)
-        cycle = end_cycle(one) * period if one.settled and not one.problems else n
-        out[name] = (n - 1) % cycle + 1
-    return out
 
 
 def _sections(

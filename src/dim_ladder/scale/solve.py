@@ -12,7 +12,7 @@ from dim_ladder.scale.plan import Plan
 from dim_ladder.scale.size import worked_length, worked_length_words
 from dim_ladder.scale.units import Option, whole_units
 from dim_ladder.trace import trace
-from dim_ladder.trace.unmade import comes_and_goes, unmade
+from dim_ladder.trace.unmade import may_break, unmade
 
 
 @dataclass(frozen=True, slots=True)
@@ -60,9 +60,9 @@ def solve(weave: Weave, calibration: Calibration, plan: Plan) -> Piece:
 
 
 def _can_be_tied(weave: Weave, calibration: Calibration, counts: dict[str, int]) -> None:
-    """Work in which ends come in or go can break when it is repeated; a section that could not be counted for that is never
+    """Work that reaches beyond its unit can break when it is repeated; a section that could not be counted for that is never
     left out of the piece in silence."""
-    if not any(comes_and_goes(s) for s in weave.sections):
+    if not any(may_break(weave, i) for i in range(len(weave.sections))):
         return
     uncounted = {s.name for s in weave.sections} - set(calibration.prior.sections)
     missing = tuple(p for p in unmade(weave) if p.place.partition(",")[0] in uncounted)

@@ -20,6 +20,7 @@ from dim_ladder.notation import (
     mirrored,
 )
 from dim_ladder.trace.axis import Axis
+from dim_ladder.trace.beside import followed
 from dim_ladder.trace.drawing import HANGS, Mark, Named, StepError
 from dim_ladder.trace.expand import AsOne, Op, Rehang, bind, resolve, under_layer, unrolled
 from dim_ladder.trace.hops import Hops
@@ -105,9 +106,7 @@ class Builder(Underway):
                         k: (AsOne if isinstance(v, AsOne) else tuple)(self.number[e] for e in v)
                         for k, v in binding.items()
                     }
-                    for count, (step, own) in enumerate(unrolled(op.knot, ends, self._name)):
-                        self._make_step(op, step, own, count)
-                        yield
+                    yield from self._tie(op, ends)
             self.model = None
         elif isinstance(value, Step):
             self._make_step(op, value, None, -1)
@@ -132,6 +131,34 @@ class Builder(Underway):
             raise StepError(
                 "that is done on a round former only", "Begin the section with: on former, leads 3 bights 5"
             )
+
+    def _tie(self, op: Op, ends: Ends) -> Iterator[None]:
+        """A knot, step by step; with ends that move as one, doubled step by step where that can be, else by following."""
+        assert op.knot is not None
+        whole = self.mark() if self.model is not None else None
+        try:
+            for count, (step, own) in enumerate(unrolled(op.knot, ends, self._name)):
+                self._make_step(op, step, own, count)
+                if whole is None:
+                    yield
+        except StepError:
+            if whole is None:
+                raise
+            self.back_to(whole)
+            yield from self._metered(followed(self, op, ends, self._note))
+
+    def _metered(self, steps: Iterator[None]) -> Iterator[None]:
+        """Steps that make themselves, none of them beyond what a step may take."""
+        while True:
+            try:
+                with metered(STEP_WORK, what="This step") as meter:
+                    done = next(steps, self) is self
+            except TooMuch as e:
+                raise StepError(e.message, e.hint) from None
+            self._spent(STEP_WORK - meter.left)
+            if done:
+                return
+            yield
 
     def _seen(self, op: Op) -> tuple[str, ...]:
         """Tails that an operation can speak of: work that is only shown again does not see a stitching end."""
@@ -356,7 +383,10 @@ class Builder(Underway):
                     self.move(op, step, ends, knot_step)
         except TooMuch as e:
             raise StepError(e.message, e.hint) from None
-        self.work += STEP_WORK - meter.left
+        self._spent(STEP_WORK - meter.left)
+
+    def _spent(self, work: int) -> None:
+        self.work += work
         if self.work > TRACE_WORK:
             raise StepError("up to here this weave asks for more work than it can be given", TooMuch().hint)
 

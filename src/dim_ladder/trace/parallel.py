@@ -104,13 +104,13 @@ def move_along(d: Drawing, end: int, leader: int, start: int, left: bool) -> Non
         begin = len(d.paths[end])
         alongside(d, end, pieces, left)
         d.hang(end)
-        if not _sound(d, end, begin):
+        if not sound(d, end, begin):
             raise StepError("these ends cannot lie side by side all the way", "Move them one after the other")
         return
     d.hang(end)
 
 
-def _sound(d: Drawing, end: int, begin: int) -> bool:
+def sound(d: Drawing, end: int, begin: int) -> bool:
     """Whether the copied crossings of an end's new pieces are all there are: a strip can be too tight for a turn."""
     path = d.paths[end]
     for i in range(begin - 1, len(path)):  # the lane it hung on reaches further now, too

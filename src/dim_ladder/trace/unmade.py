@@ -5,9 +5,10 @@ from __future__ import annotations
 from dataclasses import replace
 
 from dim_ladder.base import Problem
-from dim_ladder.notation import Add, Drop, Parsed, Rotate, Section, Weave
+from dim_ladder.notation import Add, Drop, Follow, Parsed, Past, Rotate, Through, Weave
 from dim_ladder.trace.roles import roles
 from dim_ladder.trace.tracer import Tracer, trace
+from dim_ladder.trace.value import StepRecord
 
 AGAIN = 3  # units after which a body has shown whether it can go on; every other one may be a mirror of the one before
 
@@ -24,8 +25,8 @@ def unmade(weave: Weave, parsed: Parsed | None = None) -> tuple[Problem, ...]:
     if not any(s.former for s in weave.sections) and not roles(weave).sections:
         return (Problem("there is no section with a step yet", "Record a unit first"),)
     again = []
-    for s in weave.sections:
-        if s.former is None and s.count.kind != "repeat" and comes_and_goes(s):
+    for index, s in enumerate(weave.sections):
+        if s.former is None and s.count.kind != "repeat" and may_break(weave, index):
             counts = {o.name: 1 for o in weave.sections} | {s.name: AGAIN}
             problems = Tracer().trace(weave, counts=counts, parsed=parsed).problems
             again += [
@@ -35,6 +36,16 @@ def unmade(weave: Weave, parsed: Parsed | None = None) -> tuple[Problem, ...]:
     return tuple(again)
 
 
-def comes_and_goes(section: Section) -> bool:
-    """Whether other ends hang after a unit than before: what is said for one unit may not hold for the next."""
-    return any(isinstance(i, Add | Drop | Rotate) for i in section.items)
+def may_break(weave: Weave, section: int) -> bool:
+    """Whether what can be tied once may not be tied again below itself: because other ends hang after a unit than before, or
+    because it speaks of what lies further up, counts crossings, or needs ends to lie side by side."""
+    return any(_reaches(r) for r in trace(weave).steps if r.op.section == section)
+
+
+def _reaches(r: StepRecord) -> bool:
+    if isinstance(r.deed, Add | Drop | Rotate) or len(r.ends) > 1:
+        return True
+    return any(
+        isinstance(h.hop, Past | Follow) or (isinstance(h.hop, Through) and h.hop.loop.kind in ("beside", "gap", "name"))
+        for h in r.hops
+    )

@@ -211,6 +211,8 @@ class _Speaker:
         if hop.ref is None:
             return f"runs on down beside its own path, on the {side}"
         it = self.names(h.ends)
+        if not hop.back and isinstance(self.r.op.value, Call) and self.r.op.value.as_one:
+            return f"follows {it} through the whole knot, beside it on its {side}, over and under as it goes"
         if not hop.back:
             return f"does what {it} has just done, beside it on its {side}"
         far = f"for {hop.most} crossings" if hop.most else "to where it began"
@@ -235,6 +237,9 @@ class _Speaker:
             whose = "all" if not deed.refs else self.names(r.ends)
             return f"Leave {mm_words(deed.mm)} of free {self.words.cord} on {whose} before the next knot."
         if isinstance(deed, Drop):
+            if isinstance(r.op.value, Call):
+                it = "they follow" if len(r.ends) > 1 else "it follows"
+                return f"Let {self.names(r.ends)} wait: {it} once the others have tied the knot."
             return f"Lay {self.names(r.ends)} aside: worked no more."
         assert isinstance(deed, Add)
         return self.add(deed)

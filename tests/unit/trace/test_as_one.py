@@ -7,13 +7,17 @@ import pytest
 
 from dim_ladder.notation import parse, parse_item, parse_strict, write, write_item
 from dim_ladder.notation.values import Call
-from dim_ladder.trace import check_structure, close, trace
+from dim_ladder.trace import Tracer, check_structure, close, trace
+from dim_ladder.words.sentences import words_for
 from helpers.invariants import determinant_signature
 from helpers.weaves import weave_of
 
 KNOTS = [
     ("half-right ({} | 3 | {})", 6), ("half-left ({} | 3 | {})", 6), ("hitch-chain ({} | {})", 4), ("half-hitch ({} | 3)", 3),
     ("crown-4 ({} | {} | {} | {})", 8), ("wall-3 ({} | {} | {})", 6), ("plait-3 ({} | {} | {})", 6), ("reef ({} | {})", 4),
+    # In these they could not move side by side all the way: one of each pair ties, the other follows.
+    ("snake ({} | {})", 4), ("overhand-chain ({} | {})", 4), ("double-connection ({} | {})", 4), ("carrick-mat ({} | {})", 4),
+    ("button ({})", 2), ("stopper ({})", 2), ("diamond-4 ({} | {} | {} | {})", 8), ("wrap-3 ({} | 3)", 3),
 ]  # fmt: skip
 
 
@@ -56,12 +60,29 @@ def test_either_end_of_each_pair_alone_ties_the_single_knot(pattern, _):
             assert abs(places[0] - places[1]) == 1
 
 
-def test_a_knot_in_which_they_could_not_lie_side_by_side_says_so():
-    (problem,) = trace(weave_of(4, "overhand-chain (1+2 | 3+4)"), units=1).problems
-    assert "cannot lie side by side all the way" in problem.message
-    # Its second end would have to come down between two loops that it passes: it would not be a snake any more.
-    (problem,) = trace(weave_of(4, "snake (1+2 | 3+4)"), units=1).problems
-    assert "cannot be passed together" in problem.message
+def test_where_they_cannot_move_side_by_side_one_ties_the_knot_and_the_other_follows():
+    weave = weave_of(4, "carrick-mat (1+2 | 3+4)")
+    said = [s.sentence for s in words_for(trace(weave, units=1))]
+    assert said[0] == "Let B and D wait: they follow once the others have tied the knot."
+    assert "follows A through the whole knot, beside it on its right, over and under as it goes" in said[-2]
+    assert "follows C through" in said[-1]
+    for line in ("button (1+2+3)", "button (1+3+2)", "button (3+2+1)"):
+        three = trace(weave_of(3, line), units=1)
+        assert three.problems == ()
+        assert check_structure(three) == []
+        assert three.order == (0, 1, 2)
+    middle = trace(weave_of(3, "button (2+1+3)"), units=1)
+    assert [s.hops[0].hop.left for s in middle.steps[-2:]] == [True, False]
+
+
+def test_a_doubled_knot_can_be_tied_again_and_gone_on_from():
+    t = trace(weave_of(4, "snake (1+2 | 3+4)", "half-hitch (1 | 2)", "snake (1+2 | 3+4)"), units=2)
+    assert t.problems == ()
+    assert check_structure(t) == []
+    taken_back = Tracer()
+    long, short = (weave_of(4, *["carrick-mat (1+2 | 3+4)"] * n) for n in (2, 1))
+    assert taken_back.trace(long).problems == ()
+    assert taken_back.trace(short).crossings == trace(short).crossings
 
 
 def test_it_is_read_and_written_and_mirrored():
@@ -91,7 +112,6 @@ def test_what_cannot_be_read_says_how(line, message):
 
 def test_what_cannot_be_tied_doubled_says_so():
     for line, message in (
-        ("button (1+2)", "cannot be led strand by strand"),
         ("snake (1+3 | 2+4)", "do not hang side by side"),
         ("snake (1+2 | 2+3)", "stands twice"),
     ):

@@ -191,8 +191,7 @@ class Board(Answers):
             self._flip_crossing(crossing)
         else:  # the rung that made it
             trace = self._shown_trace()
-            step = next((i for i, r in enumerate(trace.steps) if r.start <= crossing < r.stop), -1)
-            s.choose(step)
+            s.choose_made(trace, crossing)
 
     def _shown_trace(self) -> Trace:
         s = self._session

@@ -56,7 +56,7 @@ class Player(QObject):
         several = passage is not None and s.anchor not in (-1, s.chosen)
         at = [
             i for i, r in enumerate(steps)
-            if r.op.section == section and not r.quiet and (not several or (passage and passage[1] <= r.op.item <= passage[2]))
+            if r.op.section == section and not r.quiet and not r.op.unit and (not several or (passage and passage[1] <= r.op.item <= passage[2]))
         ]  # fmt: skip
         return (at[0], at[-1]) if at else None
 

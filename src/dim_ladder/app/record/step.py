@@ -98,7 +98,7 @@ class StepPanel(QFrame):
             trace = s.board()
             step = len(trace.steps) - 1
         elif step < 0:
-            step = max((i for i, r in enumerate(trace.steps) if r.op.section == s.section), default=-1)
+            step = max((i for i, r in enumerate(trace.steps) if r.op.section == s.section and not r.op.unit), default=-1)
         section = s.weave.sections[s.section] if s.weave.sections else None
         if section is not None and section.former is not None and step < 0:
             self._former(section)

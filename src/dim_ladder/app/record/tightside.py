@@ -127,4 +127,4 @@ class TightSide(QWidget):
 
 def _crossings(ladder: Trace, section: int) -> Iterator[int]:
     """Of every step of a section."""
-    return (r.stop - r.start for r in ladder.steps if r.op.section == section)
+    return (r.stop - r.start for r in ladder.steps if r.op.section == section and not r.op.unit)
