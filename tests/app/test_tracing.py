@@ -24,7 +24,7 @@ def long_weave(n=400):
 def test_what_is_put_off_is_drawn_in_slices_and_is_the_same_trace(qtbot, slow):
     traces = Traces()
     weave = long_weave()
-    first = traces.follow(weave)
+    first = traces.follow(weave, {})
     assert traces.busy
     assert 0 < len(first.steps) < 400
     assert "not traced to its end" in str(first.problems[0])
@@ -41,7 +41,7 @@ def test_what_is_put_off_is_drawn_in_slices_and_is_the_same_trace(qtbot, slow):
 
 def test_stopping_leaves_it_where_it_is_and_another_weave_begins_anew(qtbot, slow):
     traces = Traces()
-    traces.follow(long_weave())
+    traces.follow(long_weave(), {})
     with qtbot.waitSignal(traces.grown):
         traces.stop()
     assert traces.busy
@@ -50,7 +50,7 @@ def test_stopping_leaves_it_where_it_is_and_another_weave_begins_anew(qtbot, slo
     qtbot.wait(30)
     assert len(traces.ladder.steps) == drawn < 400
     short = weave_of(3, "1: over 2")
-    assert not traces.follow(short).problems
+    assert not traces.follow(short, {}).problems
     assert not traces.busy
 
 

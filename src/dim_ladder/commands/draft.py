@@ -14,6 +14,7 @@ from dim_ladder.notation import (
     Item,
     Leave,
     Loop,
+    Pass,
     Past,
     Ref,
     Round,
@@ -21,13 +22,14 @@ from dim_ladder.notation import (
     Thread,
     Through,
     To,
+    Twist,
 )
 
 FLIPPED = {
     "over": "under", "under": "over", "up": "down", "down": "up", "round": "round behind", "round behind": "round",
     "curl over": "curl under", "curl under": "curl over", "beside left": "beside right", "beside right": "beside left",
     "to left": "to right", "to right": "to left", "past over": "past under", "past under": "past over",
-    "back left": "back right", "back right": "back left",
+    "back left": "back right", "back right": "back left", "pass": "pass behind", "pass behind": "pass",
 }  # fmt: skip
 NAMED = ("over", "under", "up", "down", "round", "round behind", "curl over", "curl under")
 MOST_TURNS = 200
@@ -36,8 +38,8 @@ MOST_TURNS = 200
 @dataclass(frozen=True, slots=True)
 class Move:
     """One hop. kind : over, under, past over, past under, up, down, round, round behind, curl over, curl under,
-    beside left, beside right, back left, back right, leave, bead, to left, to right or to place; other : the end
-    crossed, gone round or run beside, or whose loop it is, "" its own, or the bead. mm : slack left. loop : another
+    beside left, beside right, back left, back right, leave, bead, pass, pass behind, twist, to left, to right or to place; other :
+    the end crossed, gone round or run beside, or whose loop it is, "" its own, or the bead, or what is passed. mm : slack left. loop : another
     region than the first loop of `other`, with ends by name. turns : full turns of a round, or times through a loop.
     bight : made with the end doubled. count : crossings above the tail (past), crossings followed (back, 0: all), or
     the place (to place). name : what its loop is called from now on."""
@@ -67,6 +69,7 @@ class Draft:
     bight: bool = False
     bars: int = 0
     more: tuple[str, ...] = ()
+    stacked: bool = False  # they lie beneath it, not beside it
 
     @property
     def begun(self) -> bool:
@@ -113,11 +116,11 @@ class Draft:
             raise InputError(f"nothing hangs further {side}", "Turn round with R")
         return found
 
-    def together(self, order: tuple[str, ...]) -> Draft:
-        """The next tail moves along with it, as one. order : tails when the end was taken in hand."""
+    def together(self, order: tuple[str, ...], stacked: bool = False) -> Draft:
+        """The next tail moves along with it, as one. order : tails when the end was taken in hand. stacked : it lies under it."""
         if self.begun:
             raise InputError("ends move as one from the beginning of a step", "Rest this step first")
-        return replace(self, more=(*self.more, self._next(order)))
+        return replace(self, more=(*self.more, self._next(order)), stacked=stacked)
 
     def past(self, over: bool, owner: str, count: int) -> Draft:
         """Over or under a strand beside the end, and to stay there. owner : whose strand, "" its own."""
@@ -179,6 +182,14 @@ class Draft:
         if not self.moves:
             raise InputError("there is no turn to leave slack in yet", "Cross something first")
         return self._with(Move("leave", "", mm=mm))
+
+    def passing(self, what: str) -> Draft:
+        """Through a ring, a buckle or a bar, from the front."""
+        return self._with(Move("pass", what))
+
+    def twist(self) -> Draft:
+        """The other face up."""
+        return self._with(Move("twist", ""))
 
     def bead(self, name: str) -> Draft:
         return self._with(Move("bead", name))
@@ -255,7 +266,8 @@ class Draft:
                 continue
             side = None
             hops.append(_hop(move, went, place))
-        return Step(place[self.end], tuple(hops), more=tuple(place[e] for e in self.more))
+        more = tuple(place[e] for e in self.more)
+        return Step(place[self.end], tuple(hops), more=more, stacked=self.stacked and bool(more))
 
 
 def _hop(move: Move, went: int, place: dict[str, int]) -> Hop:
@@ -267,7 +279,7 @@ def _hop(move: Move, went: int, place: dict[str, int]) -> Hop:
         return Through(move.kind == "up", replace(loop, ref=ref), move.bight, move.name, move.turns)
     if move.kind.startswith("round"):
         return Round((place[move.other],), move.turns, move.kind == "round", move.name)
-    if move.kind.startswith("past"):
+    if move.kind in ("past over", "past under"):
         return Past(move.kind == "past over", owner, move.count)
     if move.kind.startswith("beside"):
         return Follow(place[move.other], move.kind == "beside left")
@@ -277,6 +289,10 @@ def _hop(move: Move, went: int, place: dict[str, int]) -> Hop:
         return Leave(move.mm)
     if move.kind == "bead":
         return Thread(move.other)
+    if move.kind.startswith("pass"):
+        return Pass(move.other, move.kind == "pass behind")
+    if move.kind == "twist":
+        return Twist()
     if move.kind.startswith("to "):
         return To(move.count or move.kind.removeprefix("to "))
     return Curl(move.kind == "curl over", went < 0, move.name)

@@ -16,6 +16,7 @@ HOPS = {
     "over": "in front of the next tails", "under": "behind the next tails", "up": "from behind up through a loop",
     "down": "from the front down through a loop", "round": "a full turn round tails", "bight": "the next hop doubled",
     "follow": "beside another path", "leave": "slack in the turn, in mm", "bead": "a bead on the end",
+    "pass": "through a ring, buckle or bar", "twist": "a flat cord’s other face up",
     "to": "where it rests: left, right or a place", "own": "this step’s own loop", "gap": "between two tails",
     "tight": "drawn tight", "snug": "drawn snug", "easy": "drawn easy",
 }  # fmt: skip

@@ -29,6 +29,8 @@ class Hanging:
     per_cord_mm: float
 
 
+PASS_MM = 12.5  # through a ring, buckle or bar: half a turn of the middle of a cord of 4 mm round a bar of 4 mm
+
 HANGINGS: dict[str, Hanging] = {
     "bar": Hanging("folded over a bar", 25.0),
     "ring": Hanging("folded through a ring with a lark's head each", 30.0),
@@ -72,6 +74,22 @@ FINISHES: dict[str, Finish] = {
     "sew": Finish("stitch to its neighbour three times and cut flush", 80.0, ("point", "blade"), "tuck"),
     "leave": Finish("leave hanging at the length you like", 60.0, ("blade",), "cut and melt"),
 }  # fmt: skip
+
+
+LOOP_MM = 7.0  # cord under one loop at the back: about a cord and three quarters, drawn under with a needle
+
+
+def finish_words(finish: str, under: int = 0) -> str:
+    """How ends are made fast, tucked under so many loops where it is said how many."""
+    words = FINISHES[finish].words
+    if not under:
+        return words
+    loops = "one loop" if under == 1 else f"{under} loops"
+    first, _, rest = words.partition(",")
+    if "tuck" not in first:
+        return f"tuck under {loops} at the back, {words}"
+    rest = rest or (" and" + first.partition(" and")[2] if " and" in first else "")
+    return f"tuck back under {loops}{',' if not rest.startswith(' and') else ''}{rest}"
 
 
 @dataclass(frozen=True, slots=True)

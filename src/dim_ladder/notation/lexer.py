@@ -13,7 +13,7 @@ _TOKEN = re.compile(
   | (?P<name>[^\W\d_]\w*(?:-(?:\d+\.\d+\w*|\w+))*(?:\.[^\W\d_]\w*)?)
   | (?P<number>\d+(?:\.\d+)?)
   | (?P<dots>\.\.)
-  | (?P<mark>[:,()|=+@.])
+  | (?P<mark>[:,()|=+/@.])
     """,
     re.VERBOSE,
 )

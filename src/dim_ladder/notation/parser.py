@@ -291,8 +291,13 @@ class _Parser:
         colour = ln.want("colour", "its colour", "Six digits after #, such as #1f6f8b")
         _room(self.cords, MOST_CORDS, "cords", name)
         self.where["cord", len(self.cords)] = (self.number, name.column)
+        joined, mm = "", 0.0
+        if ln.take("joined"):
+            ln.need("to", "Write it as: joined to tide")
+            joined = ln.want("name", "the cord it is joined to").text
+            mm = ln.length("how far from the fold the join lies", 2000.0) if ln.now is not None else 0.0
         ln.done("the cord's colour")
-        self.cords.append(Cord(name.text, kind.text, colour.text.lower(), self._take_lead(), note))
+        self.cords.append(Cord(name.text, kind.text, colour.text.lower(), self._take_lead(), note, joined, mm))
 
     def _beads_head(self, ln: Cursor, note: str) -> None:
         self.block = "beads"
@@ -520,6 +525,7 @@ class _Parser:
                     f"{end} hangs without the end it belongs to",
                     f"Hang {end[:-1]}{'ab'['mn'.index(end[-1])]} too",
                 )
+        self._check_joins(weave)
         beads = {b.name for b in weave.beads}
         for knot in weave.knots:
             names = {p.name for p in knot.params}
@@ -547,6 +553,25 @@ class _Parser:
                 for ref in item_refs(item):
                     if isinstance(ref, str) and ref not in known:
                         self._say(path, f"no end “{ref}” hangs here", nearest(ref, known))
+
+    def _check_joins(self, weave: Weave) -> None:
+        """Two cords that are joined hang by one end each; the other ends are one."""
+        taken: set[str] = set()
+        for i, c in enumerate(weave.cords):
+            if not c.joined:
+                continue
+            path: Path = ("cord", i)
+            others = [o.name for o in weave.cords if o.name != c.name]
+            if c.joined not in others:
+                self._say(path, f"there is no other cord “{c.joined}” to join {c.name} to", nearest(c.joined, others))
+            elif {c.name, c.joined} & taken:
+                again = c.name if c.name in taken else c.joined
+                self._say(path, f"{again} is joined twice", "A cord that is folded has one other end to join")
+            else:
+                for name in (c.name, c.joined):
+                    if sum(f"{name}.{x}" in weave.hang.ends for x in "ab") > 1 or _comes_in(weave, name):
+                        self._say(path, f"both ends of {name} are worked, so it cannot be joined", f"Hang one of {name}.a and {name}.b")
+            taken |= {c.name, c.joined}
 
     def _check_end(self, path: Path, end: str, cords: set[str], legs: str = "") -> None:
         cord, _, letter = end.partition(".")

@@ -16,6 +16,7 @@ from dim_ladder.notation.values import (
     Item,
     Leave,
     Loop,
+    Pass,
     Past,
     Ref,
     Rotate,
@@ -26,12 +27,14 @@ from dim_ladder.notation.values import (
     Through,
     To,
     Turn,
+    Twist,
     Widen,
 )
 
 HOPS = ("over", "under", "up", "down", "round", "bight", "follow", "leave", "bead", "to")
 SIDES = ("left", "right")
 DEEDS = ("turn", "rotate", "span", "add", "drop", "follow", "raise", "split")
+LATER = ("pass", "twist")  # hops whose words may name cords, as they did before there were these hops
 WORDS = {*HOPS, *TENSIONS, *SIDES, "own", "gap", "behind", "at", "each", "back", "turns"}
 MOST_TURNS = 200
 Lead = tuple[str, ...]
@@ -65,7 +68,7 @@ def read_item(ln: Cursor, lead: Lead, note: str) -> Item:
     """A line of a section."""
     t = ln.now
     second = ln.toks[1].text if len(ln.toks) > 1 else ""
-    if t is not None and t.text in DEEDS and second not in ("(", ":", "+"):
+    if t is not None and t.text in DEEDS and second not in ("(", ":", "+", "/"):
         return _deed(ln, lead, note)
     if t is not None and t.text == "rotate":
         return _deed(ln, lead, note)
@@ -78,8 +81,9 @@ def read_call(ln: Cursor, lead: Lead, note: str) -> Call:
     name = ln.want("name", "a knot's name")
     groups, each, as_one = _slots(ln)
     repeat = ln.whole("how often") if ln.take("repeat") else 1
+    under = ln.whole("how many loops", MOST_TURNS) if ln.take("under") else 0
     ln.done("the knot")
-    return Call(name.text, groups, lead, note, repeat, each, as_one)
+    return Call(name.text, groups, lead, note, repeat, each, as_one, under)
 
 
 def _groups(ln: Cursor) -> tuple[tuple[Ref, ...], ...]:
@@ -137,7 +141,8 @@ def _room(many: int, ln: Cursor) -> None:
 def read_step(ln: Cursor, lead: Lead, note: str) -> Step:
     end = read_ref(ln, "the end that moves, such as tide.a or a place number")
     more: list[Ref] = []
-    while ln.take("+"):
+    mark = ln.take_one("+", "/")
+    while mark and (len(more) == 0 or ln.take(mark)):
         more.append(read_ref(ln, "an end that moves with it"))
     ln.need(":", "A step is written as: v: over c, under w")
     hops: list[Hop] = []
@@ -149,14 +154,19 @@ def read_step(ln: Cursor, lead: Lead, note: str) -> Step:
             break
         if tension or not ln.take(","):
             raise ln.wrong("a comma or the end of the step")
-    return Step(end, tuple(hops), tension, note, lead, tuple(more))
+    return Step(end, tuple(hops), tension, note, lead, tuple(more), mark == "/")
 
 
 def _hop(ln: Cursor) -> Hop:
     t = ln.now
-    word = ln.take_one(*HOPS)
+    word = ln.take_one(*HOPS, *LATER)
     if not word or t is None:
-        raise ln.wrong("over, under, up, down, round or another hop", nearest(t.text, HOPS) if t else "")
+        raise ln.wrong("over, under, up, down, round or another hop", nearest(t.text, (*HOPS, *LATER)) if t else "")
+    if word == "pass":
+        what = ln.want("name", "what it passes, such as ring, buckle or bar").text
+        return Pass(what, ln.take("behind"))
+    if word == "twist":
+        return Twist()
     if word == "leave":
         return Leave(ln.length("how much slack"))
     if word == "bead":

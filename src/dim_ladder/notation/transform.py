@@ -14,6 +14,7 @@ from dim_ladder.notation.values import (
     Follow,
     Hop,
     Item,
+    Pass,
     Past,
     Ref,
     Rotate,
@@ -35,6 +36,8 @@ def flipped(step: Step) -> Step:
             hops.append(replace(hop, over=not hop.over))
         elif isinstance(hop, Through):
             hops.append(replace(hop, up=not hop.up))
+        elif isinstance(hop, Pass):
+            hops.append(replace(hop, behind=not hop.behind))
         else:
             hops.append(hop)
     return replace(step, hops=tuple(hops))

@@ -13,13 +13,19 @@ Ref = int | str  # a place (1 from the left, at that moment) or a name
 
 @dataclass(frozen=True, slots=True)
 class Cord:
-    """One piece of cord with two ends, `name.a` and `name.b`."""
+    """One piece of cord with two ends, `name.a` and `name.b`.
+
+    joined : the cord that its other end is made one with (melted, sewn, spliced); the two hang as one folded cord. join_mm : how
+    far from the fold the join lies, along that other cord's side: by so much this cord reaches beyond the fold.
+    """
 
     name: str
     kind: str
     colour: str
     lead: tuple[str, ...] = ()
     note: str = ""
+    joined: str = ""
+    join_mm: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -152,6 +158,20 @@ class Thread:
 
 
 @dataclass(frozen=True, slots=True)
+class Pass:
+    """Through something that is no cord, a ring, a buckle, a bar: from its front to its back, or from `behind`. The end comes
+    back to where it was."""
+
+    what: str
+    behind: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Twist:
+    """A flat cord is turned about itself: its other face lies up from here."""
+
+
+@dataclass(frozen=True, slots=True)
 class To:
     """Where the tail rests: "left", "right", or a place (as it is once the end rests); below 0 counted from the right, as in
     the mirror image of a knot."""
@@ -159,12 +179,13 @@ class To:
     where: Ref
 
 
-Hop = Cross | Past | Through | Round | Curl | Follow | Leave | Thread | To
+Hop = Cross | Past | Through | Round | Curl | Follow | Leave | Thread | Pass | Twist | To
 
 
 @dataclass(frozen=True, slots=True)
 class Step:
-    """The hops one end makes before it rests. more : ends that move with it, side by side, as one."""
+    """The hops one end makes before it rests. more : ends that move with it, side by side, as one. stacked : they lie on each
+    other, the first named on top."""
 
     end: Ref
     hops: tuple[Hop, ...]
@@ -172,6 +193,7 @@ class Step:
     note: str = ""
     lead: tuple[str, ...] = ()
     more: tuple[Ref, ...] = ()
+    stacked: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -179,7 +201,7 @@ class Call:
     """A knot tied over places, `repeat` times: one group of references for each bar-separated slot.
 
     each : the slot whose ends are taken one after the other, the knot tied with each; -1 for none. as_one : slots whose ends
-    move side by side as one (1+2).
+    move side by side as one (1+2). under : of a finish, how many loops at the back the ends are tucked under; 0 as usual.
     """
 
     knot: str
@@ -189,6 +211,7 @@ class Call:
     repeat: int = 1
     each: int = -1
     as_one: tuple[int, ...] = ()
+    under: int = 0
 
     def reversed(self) -> Call:
         """With its slots from right to left, as in a mirror; what stands in a slot stays in its order."""

@@ -18,6 +18,7 @@ from dim_ladder.notation.values import (
     Knot,
     Leave,
     Loop,
+    Pass,
     Past,
     Ref,
     Rotate,
@@ -29,6 +30,7 @@ from dim_ladder.notation.values import (
     Through,
     To,
     Turn,
+    Twist,
     Weave,
 )
 
@@ -43,7 +45,8 @@ def write(weave: Weave) -> str:
         widths = [max(len(getattr(c, f)) for c in weave.cords) for f in ("name", "kind")]
         for c in weave.cords:
             _lead(out, c.lead, "  ")
-            out.append(_noted(f"  {c.name:<{widths[0]}}  {c.kind:<{widths[1]}}  {c.colour}", c.note))
+            joined = f"  joined to {c.joined}" + (f" {_mm(c.join_mm)}" if c.join_mm else "") if c.joined else ""
+            out.append(_noted(f"  {c.name:<{widths[0]}}  {c.kind:<{widths[1]}}  {c.colour}{joined}", c.note))
     if weave.beads:
         out += ["", "beads"]
         for b in weave.beads:
@@ -74,10 +77,11 @@ def write_item(item: Item) -> str:
             ("each " if i == item.each else "") + ("+".join(map(str, g)) if i in item.as_one else _run(g))
             for i, g in enumerate(item.groups)
         )
-        return f"{item.knot} ({groups})" + (f" repeat {item.repeat}" if item.repeat > 1 else "")
+        often = (f" repeat {item.repeat}" if item.repeat > 1 else "") + (f" under {item.under}" if item.under else "")
+        return f"{item.knot} ({groups}){often}"
     if isinstance(item, Step):
         hops = ", ".join(write_hop(h) for h in item.hops)
-        ends = "+".join(map(str, (item.end, *item.more)))
+        ends = ("/" if item.stacked else "+").join(map(str, (item.end, *item.more)))
         return f"{ends}: {hops}" + (f" {item.tension}" if item.tension else "")
     if isinstance(item, Turn):
         return "turn over"
@@ -119,6 +123,10 @@ def write_hop(hop: Hop) -> str:
         return f"leave {_mm(hop.mm)}"
     if isinstance(hop, Thread):
         return f"bead {hop.bead}"
+    if isinstance(hop, Pass):
+        return f"pass {hop.what}" + (" behind" if hop.behind else "")
+    if isinstance(hop, Twist):
+        return "twist"
     assert isinstance(hop, To)
     return f"to {hop.where}"
 

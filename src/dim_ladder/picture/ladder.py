@@ -6,7 +6,7 @@ from bisect import bisect_left
 from dataclasses import dataclass
 
 from dim_ladder.base.colours import lightness, mix
-from dim_ladder.notation import Call, Cross, Curl, Follow, Leave, Past, Round, Thread, Through, write_item
+from dim_ladder.notation import Call, Cross, Curl, Follow, Leave, Pass, Past, Round, Thread, Through, Twist, write_item
 from dim_ladder.picture.display import PAPER, Area, Disc, Ink, Label, Line, Picture, Shape
 from dim_ladder.trace.ends import end_colours, letter_of
 from dim_ladder.trace.value import StepRecord, Trace
@@ -17,7 +17,7 @@ RAIL_LEFT = 18.0
 
 @dataclass(frozen=True, slots=True)
 class Mark:
-    """One hop on a rung. kind : over, under, up, down, round, curl, beside, leave or bead; end : what is crossed or
+    """One hop on a rung. kind : over, under, up, down, round, curl, beside, leave, bead, fitting or twist; end : what is crossed or
     gone round, whose loop it is, or beside whom it runs."""
 
     kind: str
@@ -82,6 +82,8 @@ def _rung(index: int, r: StepRecord) -> Rung:
             marks.append(Mark("beside", h.ends[0]))
         elif isinstance(hop, Leave | Thread):
             marks.append(Mark("leave" if isinstance(hop, Leave) else "bead", r.end))
+        elif isinstance(hop, Pass | Twist):
+            marks.append(Mark("fitting" if isinstance(hop, Pass) else "twist", r.end))
     heading = ""
     if isinstance(r.op.value, Call) and (r.knot_step == 0 or r.finish):
         heading = r.op.value.knot
@@ -211,6 +213,10 @@ def _mark(m: Mark, x: float, y: float, other: str, own: str, ink: Ink) -> list[S
     if m.kind == "leave":
         slack = (("M", (x - 7.0, y)), ("Q", (x, y + 20.0, x + 7.0, y)))
         return [Line(slack, 4.5, mix(own, "#000000", 0.35)), Line(slack, 3.0, own)]
+    if m.kind == "fitting":  # a bar across, the rung drawn round it
+        return [Line((("M", (x, y - 9.0)), ("L", (x, y + 9.0))), 6.0, ink.ink), Line((("M", (x, y - 8.0)), ("L", (x, y + 8.0))), 3.0, ink.paper)]
+    if m.kind == "twist":
+        return [Line((("M", (x - 5.0, y - 5.0)), ("L", (x + 5.0, y + 5.0))), 2.0, ink.ink)]
     if m.kind == "bead":
         return [Disc(x, y, 8.0, ink.paper, ink.ink, 1.6), Disc(x, y, 2.6, ink.ink)]
     d = -1.0 if m.kind == "up" else 1.0

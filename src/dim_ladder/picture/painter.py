@@ -8,7 +8,7 @@ from dim_ladder.base.colours import lightness, mix
 from dim_ladder.base.lengths import mm_words
 from dim_ladder.notation import Through
 from dim_ladder.picture.courses import LOOP_HIGH, SIZE_TEXT, Courses
-from dim_ladder.picture.display import Anchor, Command, Disc, Label, Line, Picture, Shape, cord_lines
+from dim_ladder.picture.display import Anchor, Command, Disc, Ink, Label, Line, Picture, Shape, cord_lines
 from dim_ladder.picture.loops import loop_side
 from dim_ladder.picture.parts import Mover, Parts, Point, assemble, flattened, passed_at
 from dim_ladder.trace.ends import letter_of
@@ -142,6 +142,9 @@ class Painter(Courses):
                     tag="size",
                 )
             ]
+        if p.kind in ("pass", "twist"):
+            xs = [self.px(self._lane_at(e, p.row, p.lane), y) for e in p.ends]
+            return _passed(xs, y, self.s.cord, self.ink) if p.kind == "pass" else _turned(xs, y, self.s.cord, self.ink)
         bead = self.t.weave.bead(p.text)
         fill = bead.colour if bead else "#f4f2ec"
         xs = [self.px(self._lane_at(e, p.row, p.lane), y) for e in p.ends]
@@ -232,3 +235,22 @@ class Painter(Courses):
             Disc(x, y, r, fill, mix(self.colours[end], "#000000", 0.4), 1.0, "label"),
             Label(x, y + r * 0.42, letter_of(self.t, end), r * 1.25, pen, "middle", True, "label"),
         )
+
+
+def _passed(xs: list[float], y: float, cord: float, ink: Ink) -> list[Shape]:
+    """A bar that an end goes round and comes back from: in front of it above, behind it below."""
+    a, b = min(xs) - cord * 1.5, max(xs) + cord * 1.5
+    bar = (("M", (a, y)), ("L", (b, y)))
+    return [
+        Line(bar, cord * 0.95, mix(ink.paper, ink.ink, 0.75), tag="fitting"),
+        Line(bar, cord * 0.55, mix(ink.paper, ink.ink, 0.35), tag="fitting"),
+    ]
+
+
+def _turned(xs: list[float], y: float, cord: float, ink: Ink) -> list[Shape]:
+    """A flat cord that is turned about: a cross stroke from edge to edge."""
+    out: list[Shape] = []
+    for x in xs:
+        r = cord * 0.5
+        out.append(Line((("M", (x - r, y - r)), ("L", (x + r, y + r))), 1.6, ink.ink, tag="face"))
+    return out

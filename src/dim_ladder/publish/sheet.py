@@ -148,7 +148,7 @@ def build_sheet(
         FASTENINGS[plan.fastening].words if plan.fastening in FASTENINGS else "no fastening",
         sections,
         _cautions(finishes, plan),
-        _tools(weave, finishes),
+        _tools(weave, finishes, t),
         choices.care,
         _glossary(weave, t, voice),
         _cover(weave, ink),
@@ -383,11 +383,12 @@ HANG_TOOLS = {
 }
 
 
-def _tools(weave: Weave, finishes: list[str]) -> tuple[str, ...]:
+def _tools(weave: Weave, finishes: list[str], t: Trace) -> tuple[str, ...]:
     out = ["tape measure", "sharp scissors"]
     out.append(
         HANG_TOOLS.get(weave.hang.on, "something to hang the work on: " + weave.hang.on.replace("-", " "))
     )
+    out += [f"a {p.text.replace('-', ' ')} to pass" for r in t.steps for p in r.placed if p.kind == "pass" and p.text != weave.hang.on]
     for f in finishes:
         if "flame" in FINISHES[f].cautions:
             out += ["a flame or hot knife, and a piece of metal to press with"]

@@ -8,12 +8,13 @@ from dataclasses import dataclass
 
 from dim_ladder.base import InputError, format_length
 from dim_ladder.calibrate import Calibration
-from dim_ladder.library import FINISHES, cord_kind
+from dim_ladder.library import FINISHES, LOOP_MM, cord_kind
 from dim_ladder.notation import Call, Weave, is_leg, working_ends
 from dim_ladder.trace.ends import letter
 
 HOLD_MM = 60.0  # what a hand needs to hold where no finish asks for more
 ARM_SPAN_MM = 1600.0
+LEAST_CUT = 50.0  # mm of a cord, below which nothing can be joined to it
 LEAST_FOLD = 3.0  # mm off the middle, below which a cord is folded in the middle: hands do no better
 
 
@@ -35,7 +36,8 @@ class Cut:
     """One cord. fold_offset_mm : how far off its middle it is folded, towards the shorter end; long_end : the end
     that gets more, "" when folded in the middle. chance_short : that any of its ends runs short, with the cut as rounded. bobbin : an end longer than an arm span. folds_mm : of a cord folded in
     thirds, how far from its first end, and from its last, it is folded. leg_mm : of a cord that runs there and back, how much of
-    it is leg, on one side of its fold or from where it is joined; 0 for others."""
+    it is leg, on one side of its fold or from where it is joined; 0 for others. joined : the cord it is joined to, "" for none;
+    beyond_mm : how far it reaches beyond the fold to where it is joined; below 0, how far before it it ends."""
 
     cord: str
     colour: str
@@ -48,13 +50,24 @@ class Cut:
     folds_mm: tuple[float, ...] = ()
     chance_short: float = 0.0
     leg_mm: float = 0.0
+    joined: str = ""
+    beyond_mm: float = 0.0
+
+
+def joins(weave: Weave) -> dict[str, tuple[str, float]]:
+    """Of every cord that is joined to another: to which, and how far it reaches beyond the fold, in mm (below 0: before it)."""
+    out: dict[str, tuple[str, float]] = {}
+    for c in weave.cords:
+        if c.joined:
+            out[c.name], out[c.joined] = (c.joined, c.join_mm), (c.name, -c.join_mm)
+    return out
 
 
 def tails(weave: Weave) -> dict[str, float]:
     """mm that each end needs beyond the work, for hands and finish."""
     out = dict.fromkeys(working_ends(weave), HOLD_MM)
     finish = [
-        i.knot
+        (i.knot, i.under)
         for s in weave.sections
         for i in s.items
         if isinstance(i, Call) and i.knot in FINISHES and weave.knot(i.knot) is None
@@ -63,7 +76,7 @@ def tails(weave: Weave) -> dict[str, float]:
         if is_leg(e):
             out[e] = 0.0  # the legs of a middle third end in a loop: nothing is held or cut off
     if finish:
-        longest = max(FINISHES[f].tail_mm for f in finish)
+        longest = max(FINISHES[f].tail_mm + LOOP_MM * under for f, under in finish)
         for e, mm in out.items():
             out[e] = max(mm, longest) if mm else 0.0
     return out
@@ -76,7 +89,7 @@ def cut_list(
     rounded up to it. Raises InputError where the calibration should not be relied on."""
     if calibration.refusal:
         raise InputError(f"No cut can be given: {calibration.refusal}", "Look at the ties")
-    held = tails(weave)
+    held, joined = tails(weave), joins(weave)
     calibration.foresee([(e,) for e in working_ends(weave)], counts)
     out = []
     for cord in weave.cords:
@@ -89,7 +102,13 @@ def cut_list(
         need = {e: mm + held[e] for e, mm in limits_for(calibration, worked, counts, risk).items()}
         # A leg is laid as long as the work is to be: what is left for the ends is what may run short.
         need = {e: need[e] if e in need else spreads[e].median for e in ends}
-        total = sum(need.values())
+        other, beyond = joined.get(cord.name, ("", 0.0))
+        total = sum(need.values()) + beyond
+        if total < LEAST_CUT:
+            raise InputError(
+                f"{cord.name} would end {format_length(-beyond)} before the fold, and it needs no more than {format_length(sum(need.values()))}",
+                f"Join {other} nearer to the fold",
+            )
         cut = math.ceil(total / step_mm - 1e-9) * step_mm
         slack = dict.fromkeys(ends, 0.0) | dict.fromkeys(worked, (cut - total) / len(worked))
         rows = tuple(
@@ -123,6 +142,8 @@ def cut_list(
                 folds,
                 calibration.chance_short({e: need[e] + slack[e] - held[e] for e in worked}, counts),
                 max(need[e] for e in legs) if back else 0.0,
+                other,
+                beyond,
             )
         )
     return tuple(out)
@@ -166,7 +187,7 @@ def given_cut(
     if not ends:
         raise InputError(f"there is no cord “{cord}” that hangs", ", ".join(c.name for c in weave.cords))
     held = tails(weave)
-    legs = sum(calibration.need(e, counts).median for e in ends if is_leg(e))
+    legs = sum(calibration.need(e, counts).median for e in ends if is_leg(e)) + joins(weave).get(cord, ("", 0.0))[1]
     ends = [e for e in ends if not is_leg(e)]
     spreads = {e: calibration.need(e, counts) for e in ends}
     low, high = 1e-9, 1 - 1e-9
@@ -207,6 +228,12 @@ def fold_words(cut: Cut, order: tuple[str, ...], system: str) -> str:
     if cut.folds_mm:
         a, b = (f"{mm(f)} from {name(f'{cut.cord}.{x}')}" for f, x in zip(cut.folds_mm, "ab", strict=True))
         return f"fold {a} and {b}; what lies between is the core"
+    if cut.joined and not cut.leg_mm:
+        if abs(cut.beyond_mm) < LEAST_FOLD:
+            return f"not folded: joined to {cut.joined}, and hung where it is joined"
+        if cut.beyond_mm > 0:
+            return f"fold {mm(cut.beyond_mm)} from where it is joined to {cut.joined}"
+        return f"not folded: joined to {cut.joined} {mm(-cut.beyond_mm)} from the fold"
     one_sided = len({e.end.rpartition(".")[2].translate(SIDES) for e in cut.ends}) == 1
     if cut.leg_mm and one_sided:
         return f"not folded: its first {mm(cut.leg_mm)}, from where it is joined, are its leg"

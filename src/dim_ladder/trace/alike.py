@@ -12,7 +12,7 @@ from __future__ import annotations
 from collections import Counter
 from itertools import pairwise
 
-from dim_ladder.notation import Cross, Leave, Thread, Through, To, is_leg
+from dim_ladder.notation import Cross, Leave, Pass, Thread, Through, To, Twist, is_leg
 from dim_ladder.trace.diagram import Tangle, tangle
 from dim_ladder.trace.reduce import TooMuch, simplified
 from dim_ladder.trace.value import Trace
@@ -60,7 +60,7 @@ def _ties(t: Trace, end: int) -> bool:
     for s in t.steps:
         if end in s.ends and s.hops:
             sides = {h.side for h in s.hops if h.side}
-            if len(sides) > 1 or any(not isinstance(h.hop, Cross | Leave | Thread | To) for h in s.hops):
+            if len(sides) > 1 or any(not isinstance(h.hop, Cross | Leave | Thread | Pass | Twist | To) for h in s.hops):
                 return True
     return False
 

@@ -58,9 +58,7 @@ def followed(b: Tying, op: Op, ends: Ends, note: Callable[[StepRecord], None]) -
         b.move(op, step, own, count)
         count += 1
         yield
-    for name, v in ends.items():
-        if not isinstance(v, AsOne):
-            continue
+    for name, v in ((name, v) for name, v in ends.items() if isinstance(v, AsOne)):
         beside = {-1: v[0], 1: v[0]}
         for e in near[v]:
             side = 1 if order.index(e) > order.index(v[0]) else -1

@@ -113,6 +113,9 @@ def expand(
     return _Unroller(weave, only, units, counts).run()
 
 
+UNDER = Problem(
+    "only ends that are made fast are tucked under loops", "Such as: tuck (1 | 4) under 3; in a knot, lead the end with up and down"
+)
 Unit = list[tuple[int, Item, Solved | None, str]]
 
 
@@ -209,7 +212,9 @@ class _Unroller:
             if item.knot not in self.cache:
                 self.cache[item.knot] = solve_in(weave, item.knot, (), self.known)
             knot = self.cache[item.knot]
-            if knot is not None:
+            if knot is not None and item.under:
+                self.problems.append((("section", s, i), UNDER))
+            elif knot is not None:
                 unit.append((i, item, knot, ""))
                 dealt = len(item.groups[item.each]) if item.each >= 0 else 1
                 length += max(1, knot.length(len(weave.hang.ends))) * item.repeat * dealt

@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from dim_ladder.base.budget import spend
-from dim_ladder.notation import Cross, Curl, Follow, Hop, Leave, Loop, Past, Ref, Round, Thread, Through, To
+from dim_ladder.library import PASS_MM
+from dim_ladder.notation import Cross, Curl, Follow, Hop, Leave, Loop, Pass, Past, Ref, Round, Thread, Through, To
 from dim_ladder.trace.drawing import Named, StepError
 from dim_ladder.trace.expand import AsOne, Op
 from dim_ladder.trace.parallel import double_back, follow_back, follow_own, move_along
@@ -353,7 +354,7 @@ class Hops:
             pen.move_to(place)
 
     def _mark(self, hop: Hop) -> None:
-        """A bead or slack: a place on the path, nothing crossed."""
+        """A bead, slack, what is passed, a face turned up: a place on the path, nothing crossed."""
         pen, d = self.pen, self.b.d
         movers = (pen.end, *pen.with_it)
         if isinstance(hop, Leave):
@@ -364,10 +365,14 @@ class Hops:
             bend = pen.bends[-1]
             self.placed.append(Placed("leave", "", hop.mm, bend.row, bend.lane, movers))
             return
-        assert isinstance(hop, Thread)
         if pen.row >= 0:
             pen.rest()
         lane = pen.from_lane
         row = d.rows.append()
         d.row(row, lane, lane, pen.end)
-        self.placed.append(Placed("bead", hop.bead, 0.0, row, lane, movers))
+        if isinstance(hop, Pass):
+            self.placed.append(Placed("pass", hop.what, PASS_MM, row, lane, movers))
+        elif isinstance(hop, Thread):
+            self.placed.append(Placed("bead", hop.bead, 0.0, row, lane, movers))
+        else:
+            self.placed.append(Placed("twist", "", 0.0, row, lane, movers))

@@ -39,7 +39,9 @@ def hung_words(weave: Weave) -> str:
     joined = weave.hang.on == "there-and-back" and not any(
         f"{c.name}.m" in ends and f"{c.name}.n" in ends for c in weave.cords
     )
-    return hanging.words.replace("with the fold on", "joined by their ends on") if joined else hanging.words
+    words = hanging.words.replace("with the fold on", "joined by their ends on") if joined else hanging.words
+    pairs = [f"{c.joined} and {c.name}" for c in weave.cords if c.joined and not joined]
+    return words + (f"; {listing(pairs)} are joined by their ends and hang as one cord" if pairs else "")
 
 
 def vocabulary(name: str) -> Vocabulary:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from dim_ladder.base.budget import spend
 from dim_ladder.base.colours import colour_word
 from dim_ladder.base.lengths import mm_words
-from dim_ladder.library import FINISHES, Vocabulary
+from dim_ladder.library import Vocabulary, finish_words
 from dim_ladder.notation import (
     Add,
     Call,
@@ -16,6 +16,7 @@ from dim_ladder.notation import (
     Drop,
     Follow,
     Leave,
+    Pass,
     Past,
     Rotate,
     Round,
@@ -24,6 +25,7 @@ from dim_ladder.notation import (
     Through,
     To,
     Turn,
+    Twist,
 )
 from dim_ladder.trace.ends import letter_of
 from dim_ladder.trace.value import HopRecord, Trace
@@ -70,7 +72,8 @@ class _Speaker:
     def sentence(self) -> str:
         r = self.r
         if r.finish:
-            return f"{self.names(r.ends)}: {FINISHES[r.finish].words}."
+            under = r.op.value.under if isinstance(r.op.value, Call) else 0
+            return f"{self.names(r.ends)}: {finish_words(r.finish, under)}."
         if r.deed is not None:
             return self.deed() + (f" ({r.deed.note})" if r.deed.note else "")
         parts: list[str] = []
@@ -115,6 +118,9 @@ class _Speaker:
         colour = f"{colour_word(cord.colour)}, " if cord else ""
         if len(r.ends) > 1:
             ends = tuple(sorted(r.ends, key=self.before.index))
+            if r.step is not None and r.step.stacked:
+                below = self.names(tuple(e for e in ends if e != r.end))
+                return f"{self.name(r.end)} and {below} beneath it ({place_words(self.before.index(ends[0]), len(self.before))})"
             return f"{self.names(ends)} as one ({place_words(self.before.index(ends[0]), len(self.before))})"
         return f"{self.name(r.end)} ({colour}{place_words(self.before.index(r.end), len(self.before))})"
 
@@ -152,6 +158,13 @@ class _Speaker:
             return f"{self.who()} {text}" if first else f"then {text}"
         if isinstance(hop, Leave):
             return f"Leave {mm_words(hop.mm)} standing in that turn."
+        if isinstance(hop, Pass):
+            way = (self.lie.from_back if hop.behind != self.r.turned else self.lie.from_front)
+            text = f"through the {hop.what.replace('-', ' ')}, {way}, and back"
+            return f"{self.start('')} {text}" if first else f"then {text}"
+        if isinstance(hop, Twist):
+            text = "turned about so that the other face lies up"
+            return f"{self.who()} is {text}" if first else f"is {text}"
         if isinstance(hop, Thread):
             return f"Thread the bead “{hop.bead}” onto {self.names(self.r.ends)}."
         assert isinstance(hop, To)

@@ -18,6 +18,8 @@ from dim_ladder.notation import Cross, Step, write_item
 from dim_ladder.trace import Trace
 
 
+FITTINGS = ("ring", "buckle", "bar", "loop")  # what an end can pass of what work hangs on
+
 class Board(Answers):
     """Keys: see the command table, board.*."""
 
@@ -66,12 +68,16 @@ class Board(Answers):
                 self.strand(action == "over-one")
             elif action == "again":
                 s.set_draft(d.again())
-            elif action == "together":
-                s.set_draft(d.together(s.board().names_shown()))
+            elif action in ("together", "stacked"):
+                s.set_draft(d.together(s.board().names_shown(), action == "stacked"))
             elif action in ("hitch", "hitch-all"):
                 s.set_draft(d.hitch(d.before, action == "hitch-all"))
             elif action == "bead":
                 self._bead(d)
+            elif action == "pass":
+                self._pass(d)
+            elif action == "twist":
+                s.set_draft(d.twist())
             elif action == "edge":
                 s.set_draft(d.to_edge())
             elif action == "flip":
@@ -88,6 +94,14 @@ class Board(Answers):
                 s.set_draft(None)
         except InputError as e:
             s.said.emit(str(e))
+
+    def _pass(self, d: Draft) -> None:
+        """Through what the work hangs on where that can be passed, else a ring; pressed again, from behind instead."""
+        if d.moves and d.moves[-1].kind in ("pass", "pass behind"):
+            self._session.set_draft(d.flip())
+            return
+        on = self._session.weave.hang.on
+        self._session.set_draft(d.passing(on if on in FITTINGS else FITTINGS[0]))
 
     def _bead(self, d: Draft) -> None:
         """The first bead of the script; pressed again, the next one instead."""

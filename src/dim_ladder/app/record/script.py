@@ -32,7 +32,7 @@ from dim_ladder.commands.scripting import Fix, completions, fixes
 from dim_ladder.notation import Weave, parse
 from dim_ladder.trace import trace
 
-_HOPS = "over|under|up|down|own|round|bight|follow|leave|bead|to|gap|at|each|behind|turns"
+_HOPS = "over|under|up|down|own|round|bight|follow|leave|bead|pass|twist|to|gap|at|each|behind|turns"
 _COUNTS = (
     "mirror|flip|turn|rotate|span|add|drop|raise|split|repeat|fit|pairs|multiple of|same as|layer over|stitched on|on former|"
     "leads|bights|code|every other|tight|snug|easy"
