@@ -14,6 +14,7 @@ from dim_ladder.notation.parser import (
 )
 from dim_ladder.notation.refs import (
     is_leg,
+    is_strung,
     item_refs,
     step_refs,
     working_ends,
@@ -109,6 +110,7 @@ __all__ = [
     "Widen",
     "flipped",
     "is_leg",
+    "is_strung",
     "item_refs",
     "mirrored",
     "mirrored_item",

@@ -27,6 +27,7 @@ from dim_ladder.notation.values import (
     LEGGED,
     LEGS,
     SECTION_KINDS,
+    STRUNG,
     Add,
     Bead,
     Call,
@@ -518,7 +519,10 @@ class _Parser:
     def _check_names(self, weave: Weave) -> None:
         cords = {c.name for c in weave.cords}
         for end in weave.hang.ends:
-            self._check_end(("hang",), end, cords, LEGS if weave.hang.on in LEGGED else "")
+            self._check_end(("hang",), end, cords, STRUNG + (LEGS if weave.hang.on in LEGGED else ""))
+            cord, _, letter = end.partition(".")
+            if letter == STRUNG and (any(f"{cord}.{x}" in weave.hang.ends for x in f"ab{LEGS}") or _added(weave, cord)):
+                self._say(("hang",), f"{cord} is strung between two points, so it has no working end", f"Hang {cord}.s alone, or another cord")
             if end[-2:] in (".m", ".n") and f"{end[:-1]}{'ab'['mn'.index(end[-1])]}" not in weave.hang.ends:
                 self._say(
                     ("hang",),
@@ -589,6 +593,10 @@ class _Parser:
                         or "Add a part: beads, with a line such as: shell 8 mm #f4f2ec"
                     )
                     self._say(path, f"there is no bead “{hop.bead}”", hint)
+
+
+def _added(weave: Weave, cord: str) -> bool:
+    return any(isinstance(i, Add) and any(e.split(".")[0] == cord for e in i.ends) for s in weave.sections for i in s.items)
 
 
 def _comes_in(weave: Weave, cord: str) -> bool:

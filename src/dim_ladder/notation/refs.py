@@ -6,6 +6,7 @@ from collections import deque
 
 from dim_ladder.notation.values import (
     LEGS,
+    STRUNG,
     Add,
     Call,
     Cross,
@@ -26,6 +27,11 @@ from dim_ladder.notation.values import (
 def is_leg(end: str) -> bool:
     """Whether it is a part of a cord that hangs with it and ends in a fold, a loop or a join: cord.m or cord.n."""
     return end[-2:-1] == "." and end[-1] in LEGS
+
+
+def is_strung(end: str) -> bool:
+    """Whether it is a cord strung between two fixed points, cord.s."""
+    return end.endswith(f".{STRUNG}")
 
 
 def step_refs(step: Step) -> list[Ref]:
@@ -73,7 +79,7 @@ def _working_ends(weave: Weave) -> tuple[str, ...]:
             if isinstance(item, Add):
                 out.update(dict.fromkeys(item.ends))
             elif isinstance(item, Rotate) and item.how == "half" and not item.refs:
-                cords = [e.rpartition(".")[0] for e in out]
+                cords = [e.rpartition(".")[0] for e in out if not is_strung(e)]
                 out.update(dict.fromkeys(f"{c}.{x}" for c in cords for x in "ab"))
             elif isinstance(item, Rotate):
                 out.update(dict.fromkeys(r for r in item.refs if isinstance(r, str)))

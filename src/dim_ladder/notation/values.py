@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 TENSIONS = ("tight", "snug", "easy")
 LEGGED = ("thirds", "there-and-back")  # hangings where a part of a cord hangs as a leg
 LEGS = "mn"  # such parts, which have no end: cord.m beside cord.a, cord.n beside cord.b
+STRUNG = "s"  # cord.s: a cord that is strung between two fixed points; it is worked over and never led
 SECTION_KINDS = ("start", "body", "finish")
 Ref = int | str  # a place (1 from the left, at that moment) or a name
 

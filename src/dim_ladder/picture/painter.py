@@ -239,7 +239,7 @@ class Painter(Courses):
 
 def _passed(xs: list[float], y: float, cord: float, ink: Ink) -> list[Shape]:
     """A bar that an end goes round and comes back from: in front of it above, behind it below."""
-    a, b = min(xs) - cord * 1.5, max(xs) + cord * 1.5
+    a, b = min(xs) - cord * 1.1, max(xs) + cord * 1.1
     bar = (("M", (a, y)), ("L", (b, y)))
     return [
         Line(bar, cord * 0.95, mix(ink.paper, ink.ink, 0.75), tag="fitting"),

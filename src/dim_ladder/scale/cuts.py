@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from dim_ladder.base import InputError, format_length
 from dim_ladder.calibrate import Calibration
 from dim_ladder.library import FINISHES, LOOP_MM, cord_kind
-from dim_ladder.notation import Call, Weave, is_leg, working_ends
+from dim_ladder.notation import Call, Weave, is_leg, is_strung, working_ends
 from dim_ladder.trace.ends import letter
 
 HOLD_MM = 60.0  # what a hand needs to hold where no finish asks for more
@@ -75,10 +75,13 @@ def tails(weave: Weave) -> dict[str, float]:
     for e in out:
         if is_leg(e):
             out[e] = 0.0  # the legs of a middle third end in a loop: nothing is held or cut off
+    for e in out:
+        if is_strung(e):
+            out[e] = 2 * HOLD_MM  # at either end of it
     if finish:
         longest = max(FINISHES[f].tail_mm + LOOP_MM * under for f, under in finish)
         for e, mm in out.items():
-            out[e] = max(mm, longest) if mm else 0.0
+            out[e] = max(mm, longest) if mm and not is_strung(e) else mm
     return out
 
 
@@ -234,6 +237,8 @@ def fold_words(cut: Cut, order: tuple[str, ...], system: str) -> str:
         if cut.beyond_mm > 0:
             return f"fold {mm(cut.beyond_mm)} from where it is joined to {cut.joined}"
         return f"not folded: joined to {cut.joined} {mm(-cut.beyond_mm)} from the fold"
+    if all(is_strung(e.end) for e in cut.ends):
+        return "not folded: strung between two points, as long as the work and what makes it fast"
     one_sided = len({e.end.rpartition(".")[2].translate(SIDES) for e in cut.ends}) == 1
     if cut.leg_mm and one_sided:
         return f"not folded: its first {mm(cut.leg_mm)}, from where it is joined, are its leg"

@@ -17,6 +17,7 @@ from dim_ladder.notation import (
     To,
     Turn,
     flipped,
+    is_strung,
     mirrored,
 )
 from dim_ladder.trace.axis import Axis
@@ -190,6 +191,9 @@ class Builder(Underway):
         assert isinstance(op.value, Call)
         order = self._seen(op)
         ends = tuple(self.number[resolve(r, order)] for g in op.value.groups for r in g)
+        for e in ends:
+            if is_strung(self.names[e]):
+                raise StepError(f"{self.names[e]} is strung between two points: it is fast already", "Leave it out")
         if not ends:
             raise StepError(f"{op.finish} names no end", f"Write it as: {op.finish} (1 | {len(order)})")
         n = self.crossings
@@ -236,9 +240,12 @@ class Builder(Underway):
             cords = dict.fromkeys(e.rpartition(".")[0] for e in order)
             here = set(order)
             names = tuple(
-                other for c in reversed(list(cords)) for x in "ab" if (other := f"{c}.{x}") not in here and c
+                other
+                for c in reversed(list(cords))
+                for other in ([f"{c}.s"] if f"{c}.s" in here else [f"{c}.a", f"{c}.b"])
+                if c and (other not in here or is_strung(other))
             )
-            if not names:
+            if not [n for n in names if not is_strung(n)]:
                 raise StepError(
                     "both ends of every cord hang already",
                     "Say which are worked from now on: rotate (4 3 2 1)",
@@ -402,6 +409,9 @@ class Builder(Underway):
         if self.turned:
             hops = mirrored(flipped(step)).hops
         first_named = group(step.end)
+        for e in (*first_named, *(e for r in step.more for e in group(r))):
+            if is_strung(self.names[e]):
+                raise StepError(f"{self.names[e]} is strung between two points: it cannot be led", "Lead the others round it")
         movers = list(first_named)
         if len(movers) != 1 and not isinstance(first_named, AsOne):
             raise StepError(

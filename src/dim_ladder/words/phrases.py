@@ -40,6 +40,9 @@ def hung_words(weave: Weave) -> str:
         f"{c.name}.m" in ends and f"{c.name}.n" in ends for c in weave.cords
     )
     words = hanging.words.replace("with the fold on", "joined by their ends on") if joined else hanging.words
+    strung = [c.name for c in weave.cords if f"{c.name}.s" in ends]
+    if strung:
+        words += f"; {listing(strung)} {'is' if len(strung) == 1 else 'are'} strung, fast above and below"
     pairs = [f"{c.joined} and {c.name}" for c in weave.cords if c.joined and not joined]
     return words + (f"; {listing(pairs)} are joined by their ends and hang as one cord" if pairs else "")
 
