@@ -20,6 +20,7 @@ from dim_ladder.notation.refs import (
     working_ends,
 )
 from dim_ladder.notation.transform import (
+    end_for_end,
     flipped,
     mirrored,
     mirrored_item,
@@ -108,6 +109,7 @@ __all__ = [
     "Twist",
     "Weave",
     "Widen",
+    "end_for_end",
     "flipped",
     "is_leg",
     "is_strung",

@@ -48,7 +48,9 @@ from dim_ladder.notation.values import (
 MAX_CHARACTERS = 2_000_000
 MAX_LINES = 25_000
 COUNTS = "repeat 12, fit, fit pairs, fit multiple of 3, same as bar, for 60 mm, or as long as 3 of 4 of bar less 25 mm"
-CLAUSES = ("repeat", "fit", "same", "for", "as", "layer", "stitched", "on", "leads", "code", "mirror", "flip")
+CLAUSES = (
+    "repeat", "fit", "same", "for", "as", "layer", "stitched", "on", "leads", "code", "mirror", "flip", "end", "spiral",
+)  # fmt: skip
 Path = tuple[object, ...]
 
 
@@ -426,7 +428,7 @@ class _Parser:
         self.sections.append(replace(section, lead=self._take_lead(), note=note))
 
     def _clause(self, ln: Cursor, section: Section) -> Section:
-        word = ln.take_one("layer", "stitched", "on", "leads", "code", "mirror", "flip")
+        word = ln.take_one("layer", "stitched", "on", "leads", "code", "mirror", "flip", "end", "spiral")
         if word == "layer":
             ln.need("over", "Write it as: layer over bar")
             over = self._above(ln)
@@ -436,10 +438,14 @@ class _Parser:
             return replace(section, over=over)
         if word == "stitched":
             ln.need("on", "Write it as: stitched on bar")
-            return replace(section, on=self._above(ln))
-        if word in ("mirror", "flip"):
-            ln.need("every", f"Write it as: {word} every other")
-            ln.need("other", f"Write it as: {word} every other")
+            on = self._above(ln)
+            return replace(section, on=on, every=ln.whole("of how many units each", 200) if ln.take("every") else 1)
+        if word == "spiral":
+            return replace(section, spiral=True)
+        if word in ("mirror", "flip", "end"):
+            said = "end for end" if word == "end" else word
+            for more in (*(("for", "end") if word == "end" else ()), "every", "other"):
+                ln.need(more, f"Write it as: {said} every other")
             return replace(section, alternate=word)
         if word == "on":
             ln.need("former", "Write it as: on former, leads 5 bights 8")

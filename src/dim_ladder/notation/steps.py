@@ -249,8 +249,10 @@ def _loop(ln: Cursor) -> Loop:
         a = read_ref(ln, "the tails on either side of the gap")
         return Loop(a, 1, "gap", "", read_ref(ln, "the other tail beside the gap"))
     side = ln.take_one(*SIDES)
+    if side and ln.take("loop"):
+        return Loop(None, ln.whole("which loop at that edge, from above", 10_000), "edge", "", None, side == "left")
     if side:
-        ln.need("of", "Write it as: left of v 3")
+        ln.need("of", "Write it as: left of v 3, or left loop 3")
         ref = read_ref(ln, "the end it lies beside")
         t = ln.now
         count = _from_none(ln) if t is not None and t.kind == "number" else 0

@@ -51,11 +51,22 @@ def mirrored(step: Step) -> Step:
             hops.append(replace(hop, left=not hop.left))
         elif isinstance(hop, To):
             hops.append(To(OTHER.get(hop.where, hop.where) if isinstance(hop.where, str) else hop.where))
-        elif isinstance(hop, Through) and hop.loop.kind == "beside":
+        elif isinstance(hop, Through) and hop.loop.kind in ("beside", "edge"):
             hops.append(replace(hop, loop=replace(hop.loop, left=not hop.loop.left)))
         else:
             hops.append(hop)
     return replace(step, hops=tuple(hops))
+
+
+def end_for_end(step: Step) -> Step:
+    """The same step on a motif turned end for end in its plane: loops at the edges counted from below, on the other side."""
+    hops = tuple(
+        replace(h, loop=replace(h.loop, bend=-h.loop.bend, left=not h.loop.left))
+        if isinstance(h, Through) and h.loop.kind == "edge"
+        else h
+        for h in step.hops
+    )
+    return replace(step, hops=hops)
 
 
 def with_refs(item: Item, change: Callable[[Ref], Ref]) -> Item:

@@ -65,7 +65,8 @@ class Loop:
     kind : "bend" the loop at the `bend`-th turn of `ref`'s latest step (ref None: of this very step);
         "name" the loop that was called `name` when it was made (bend: the how-manyth of that name in a unit);
         "gap" between the neighbouring tails `ref` and `other`; "beside" on the left or right of `ref`, as it hangs,
-        above its `bend`-th crossing counted from its tail (0: beside the tail itself).
+        above its `bend`-th crossing counted from its tail (0: beside the tail itself); "edge" the `bend`-th loop that stands at
+        the left or right edge of the work, from above (below 0: from below).
     """
 
     ref: Ref | None = None
@@ -339,7 +340,8 @@ class Section:
     """Knots and steps with a count.
 
     over : the finished section this is a layer over. on : the finished section it is stitched on.
-    former : set for work on a round former. alternate : every other unit is seen in a "mirror" or as a "flip".
+    former : set for work on a round former. alternate : every other unit is seen in a "mirror", as a "flip" or end for "end".
+    every : of stitching, how many units of what it lies on one unit of it takes. spiral : the section is meant to turn.
     """
 
     name: str
@@ -352,6 +354,8 @@ class Section:
     on: str = ""
     former: Former | None = None
     alternate: str = ""
+    every: int = 1
+    spiral: bool = False
 
 
 @dataclass(frozen=True, slots=True)

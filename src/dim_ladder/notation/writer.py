@@ -35,6 +35,9 @@ from dim_ladder.notation.values import (
 )
 
 
+ALTERNATES = {"mirror": "mirror", "flip": "flip", "end": "end for end"}
+
+
 def write(weave: Weave) -> str:
     """The whole script, ending in a line break."""
     out: list[str] = []
@@ -137,6 +140,8 @@ def write_loop(loop: Loop) -> str:
         return f"gap {loop.ref} {loop.other}"
     if loop.kind == "beside":
         return f"{_side(loop.left)} of {loop.ref} {loop.bend}"
+    if loop.kind == "edge":
+        return f"{_side(loop.left)} loop {loop.bend}"
     name = f"@{loop.name}" if loop.kind == "name" else "own" if loop.ref is None else str(loop.ref)
     return name + (f".{loop.bend}" if loop.bend > 1 else "")
 
@@ -225,13 +230,15 @@ def _section(out: list[str], section: Section) -> None:
     if section.over:
         clauses.append(f"layer over {section.over}")
     if section.on:
-        clauses.append(f"stitched on {section.on}")
+        clauses.append(f"stitched on {section.on}" + (f" every {section.every}" if section.every > 1 else ""))
     if section.former is not None:
         clauses += _former(section.former)
     if section.count != Count():
         clauses.append(write_count(section.count))
     if section.alternate:
-        clauses.append(f"{section.alternate} every other")
+        clauses.append(f"{ALTERNATES[section.alternate]} every other")
+    if section.spiral:
+        clauses.append("spiral")
     out.append(_noted(f"section {section.name}: {', '.join(clauses)}", section.note))
     _items(out, section.items)
 

@@ -42,6 +42,7 @@ def whole_units(
     free: list[tuple[str, int]] = []
     follow: dict[str, str] = {}
     covers: dict[str, tuple[str, int]] = {}
+    stitched: dict[str, int] = {}  # unit by unit on what it lies on: so many of its units for one
     shares: dict[str, Count] = {}
     last_body = ""
     for s in weave.sections:
@@ -57,6 +58,8 @@ def whole_units(
             shares[s.name] = s.count
         elif s.name in lying:
             covers[s.name] = (s.over or s.on or last_body, s.count.number)
+            if s.on:
+                stitched[s.name] = s.every
         else:
             free.append((s.name, s.count.number))
         if s.kind == "body" and s.name not in lying:
@@ -80,8 +83,10 @@ def whole_units(
             whole[name] = _units_in(of * count.share[0] / count.share[1] - count.mm, pitch_mm[name], name)
         whole = _complete(whole, follow)
         for name, (under, step) in covers.items():
-            length = whole.get(under, 1) * pitch_mm.get(under, 0.0)
-            whole[name] = max(1, round(length / pitch_mm[name] / step)) * step
+            units = whole.get(under, 1) * pitch_mm.get(under, 0.0) / pitch_mm[name]
+            if name in stitched:
+                units = whole.get(under, 1) / stitched[name]
+            whole[name] = max(1, round(units / step)) * step
         length = fixed_mm + sum(adds[s] * n for s, n in whole.items() if s in adds)
         return Option(whole, length, length - wanted_mm)
 

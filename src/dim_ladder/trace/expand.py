@@ -9,7 +9,7 @@ from typing import NamedTuple, TypeVar
 from dim_ladder.base import Problem
 from dim_ladder.base.budget import MOST_PROBLEMS
 from dim_ladder.library import FINISHES
-from dim_ladder.notation import Add, Call, Item, Section, Step, Weave, flipped, mirrored
+from dim_ladder.notation import Add, Call, Item, Section, Step, Weave, end_for_end, flipped, mirrored
 from dim_ladder.trace.solved import MAX_STEPS, Known, Solved, derived, knot_fault, solve_in
 
 E = TypeVar("E", str, int)
@@ -113,6 +113,10 @@ def expand(
     return _Unroller(weave, only, units, counts).run()
 
 
+END = Problem(
+    "only stitching can be turned end for end: single steps that pass loops at the edges by their number",
+    "Such as: section line: body, stitched on bar, end for end every other; then: 1: up left loop 1",
+)
 UNDER = Problem(
     "only ends that are made fast are tucked under loops", "Such as: tuck (1 | 4) under 3; in a knot, lead the end with up and down"
 )
@@ -150,13 +154,15 @@ class _Unroller:
         section = self.weave.sections[s]
         if section.former is not None:
             return True  # worked on a cylinder: see former.py
+        if section.alternate == "end" and (not section.on or any(isinstance(i, Call) for i in section.items)):
+            self.problems.append((("section", s), END))
         times = self._times(s)
         unit, length = self._unit(s, section)
         base: Unit = []
         if section.on:
             under = next(i for i, o in enumerate(self.weave.sections) if o.name == section.on)
             base, more = self._unit(under, self.weave.sections[under], quiet=True)
-            length += more
+            length += more * section.every
         self.total += max(1, length) * times
         if self.total > MAX_STEPS:
             self.problems.append(
@@ -176,7 +182,7 @@ class _Unroller:
             for i, item, knot, finish in first:
                 self._op(s, 0, i, item, knot, finish)
         for u in range(times):
-            for _, item, knot, finish in base:
+            for _, item, knot, finish in base * section.every:
                 self._op(s, u, -1, item, knot, finish, stitching, True)
             other = bool(u % 2) and bool(section.alternate)
             for i, item, knot, finish in unit:
@@ -231,6 +237,8 @@ class _Unroller:
 def _alternate(item: Item, knot: Solved | None, how: str) -> tuple[Item, Solved | None]:
     """An item of every other unit: seen from behind, or in a mirror. Names of ends stay; in a mirror, places count from the
     right (Op.mirrored)."""
+    if how == "end":
+        return (end_for_end(item) if isinstance(item, Step) else item), knot
     if isinstance(item, Step):
         return (flipped(item) if how == "flip" else mirrored(item)), None
     if isinstance(item, Call) and knot is not None:

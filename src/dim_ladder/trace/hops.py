@@ -11,7 +11,7 @@ from dim_ladder.trace.drawing import Named, StepError
 from dim_ladder.trace.expand import AsOne, Op
 from dim_ladder.trace.parallel import double_back, follow_back, follow_own, move_along
 from dim_ladder.trace.pen import Pen
-from dim_ladder.trace.regions import beside
+from dim_ladder.trace.regions import at_edge, beside
 from dim_ladder.trace.underway import Underway
 from dim_ladder.trace.value import Bend, HopRecord, Placed
 
@@ -247,6 +247,12 @@ class Hops:
                     f"{b.names[owner]} cannot pass its own tail", "Make a loop first: over own left"
                 )
             return owner, beside(d, owner, loop.left, loop.bend, b.names[owner])
+        if loop.kind == "edge":
+            if pen.row >= 0:
+                pen.land()
+                d.hang(pen.end)
+            bend = at_edge(d, loop.left, loop.bend, *self._ground())
+            return d.lane_end[bend.lane], bend
         if loop.ref is None:
             owner, bends = pen.end, tuple(pen.bends)
             if not bends:
@@ -267,6 +273,18 @@ class Hops:
                 f"Count up to {len(bends)}",
             )
         return owner, bends[loop.bend - 1]
+
+    def _ground(self) -> tuple[int, frozenset[int]]:
+        """In stitching, the first row of the work that this unit of it lies on, and whose it is: its loops are counted. Else
+        -1 and none, for all there are."""
+        b, here = self.b, (self.op.section, self.op.unit)
+        ground = [r for r in b.steps if r.quiet and (r.op.section, r.op.unit) == here]
+        first = next((r for r in ground if r.path_stop > r.path_start), None)
+        if first is None:
+            return -1, frozenset()
+        path = b.d.paths[first.end]
+        row = next(p for i, p in enumerate(path[first.path_start :], first.path_start) if i % 2)
+        return row, frozenset(e for r in ground for e in r.ends)
 
     def _one_end(self, ref: Ref) -> tuple[int, ...]:
         found = self.group(ref)

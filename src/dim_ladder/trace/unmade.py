@@ -46,6 +46,6 @@ def _reaches(r: StepRecord) -> bool:
     if isinstance(r.deed, Add | Drop | Rotate) or len(r.ends) > 1:
         return True
     return any(
-        isinstance(h.hop, Past | Follow) or (isinstance(h.hop, Through) and h.hop.loop.kind in ("beside", "gap", "name"))
+        isinstance(h.hop, Past | Follow) or (isinstance(h.hop, Through) and h.hop.loop.kind in ("beside", "gap", "name", "edge"))
         for h in r.hops
     )

@@ -210,6 +210,10 @@ class _Speaker:
         loop = hop.loop
         if loop.kind == "name":
             return f"the loop “{loop.name}”"
+        if loop.kind == "edge":
+            side = self.side(-1 if loop.left else 1)
+            below = ", counted from below" if loop.bend < 0 else ""
+            return f"the {ordinal(abs(loop.bend))} loop at the {side} edge{below}"
         if loop.kind == "beside":
             side = "left" if loop.left else "right"
             if not loop.bend:
