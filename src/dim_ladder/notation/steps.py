@@ -295,6 +295,11 @@ def _deed(ln: Cursor, lead: Lead, note: str) -> Item:
         item = Drop(read_refs(ln, "the tail that is worked no more"), note, lead)
     else:
         left = word != "follow" or _side(ln) == "left"
+        if word == "raise" and ln.take("to"):
+            ln.need("leads", "Write it as: raise to leads 6")
+            item = Widen(word, True, 1, note, lead, ln.whole("how many leads", 60))
+            ln.done("“raise”")
+            return item
         times = ln.whole("how often", 20) if ln.take("repeat") else 1
         item = Widen(word, left, times, note, lead)
     ln.done(f"“{word}”")

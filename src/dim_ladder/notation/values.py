@@ -294,13 +294,15 @@ class Former:
 @dataclass(frozen=True, slots=True)
 class Widen:
     """What is done to work on a former once it is laid: "follow" its whole path once more, on its left or right;
-    "raise" it by the strand's own path through; "split" the pairs that following made."""
+    "raise" it by the strand's own path through; "split" the pairs that following made. leads : raised until there are so many;
+    0 for `times`."""
 
     how: str
     left: bool = True
     times: int = 1
     note: str = ""
     lead: tuple[str, ...] = ()
+    leads: int = 0
 
 
 @dataclass(frozen=True, slots=True)

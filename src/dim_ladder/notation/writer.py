@@ -97,6 +97,8 @@ def write_item(item: Item) -> str:
     if isinstance(item, Add):
         how = f"at {item.at}" if item.at else ("over " if item.over else "under ") + _refs(item.refs)
         return f"add {' '.join(item.ends)} {how}"
+    if item.leads:
+        return f"{item.how} to leads {item.leads}"
     side = (" left" if item.left else " right") if item.how == "follow" else ""
     return f"{item.how}{side}" + (f" repeat {item.times}" if item.times > 1 else "")
 

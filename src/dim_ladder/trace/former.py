@@ -8,9 +8,8 @@ them in every row. So a work of p leads and b bights has gcd(p, b) strands and (
 
 from __future__ import annotations
 
-import itertools
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from dim_ladder.base import InputError
 from dim_ladder.notation import Former, Section, Weave, Widen
@@ -40,7 +39,7 @@ class Meeting:
 @dataclass(frozen=True, slots=True)
 class FormerWork:
     """passes : how many times every strand lies side by side. raised : how often it was raised; first : half cycles
-    of the work it was raised from, 0 where that work is not its beginning."""
+    of the work it was raised from, 0 where that work is not its beginning. step : leads and bights more each time it is."""
 
     leads: int
     bights: int
@@ -49,6 +48,7 @@ class FormerWork:
     passes: int = 1
     raised: int = 0
     first: int = 0
+    step: tuple[int, int] = (2, 2)
 
     @property
     def strands(self) -> int:
@@ -147,7 +147,7 @@ def former_work(section: Section) -> FormerWork:
     f = section.former
     if f is None:
         raise InputError(f"{section.name} is not worked on a former", "Write: on former, leads 3 bights 5")
-    leads, bights, passes, raised = f.leads, f.bights, 1, 0
+    leads, bights, passes, raised, step = f.leads, f.bights, 1, 0, (2, 2)
     followed = 0
     for item in section.items:
         if not isinstance(item, Widen):
@@ -161,24 +161,61 @@ def former_work(section: Section) -> FormerWork:
             continue
         if item.how == "split" and followed != 1:
             raise InputError("there are no pairs to split", "Follow the whole path once first: follow left")
-        if abs(leads - bights) != 1:
-            raise InputError(
-                f"{leads} leads and {bights} bights cannot be raised by the strand's own path",
-                "That takes leads and bights that differ by one, such as 4 and 3",
-            )
-        # The strand runs beside itself for a round and parts the pairs so made: four half cycles more, which are two
-        # leads and two bights. After a whole `follow` only that much of the second round is taken.
-        times = item.times
-        leads, bights, raised = leads + 2 * times, bights + 2 * times, raised + times
+        # The strand runs beside itself for a round and parts the pairs so made. After a whole `follow` only that much of the
+        # second round is taken.
+        step = _raised_by(leads, bights)
+        times = _times(item, leads, bights, step)
+        leads, bights, raised = leads + step[0] * times, bights + step[1] * times, raised + times
         if item.how == "split":
             passes, followed = passes - 1, 0
     if leads > 60 or bights > 120 or passes > 9:
         raise InputError("this work is too large for a former", "At most 60 leads, 120 bights and 9 passes")
-    code = _code(f, leads, bights)
-    # Over and under in turn, a crossing of the smaller work lies in a row of the same parity in the larger one: the
-    # same half cycles in the same order, four more after them. Another coding moves against the work it grew from.
-    grown = raised and all(a != b for a, b in itertools.pairwise(code))
-    return FormerWork(leads, bights, code, f.columns, passes, raised, 2 * f.bights if grown else 0)
+    work = FormerWork(leads, bights, _code(f, leads, bights), f.columns, passes, raised, 0, step)
+    if raised and _begins_with(work, FormerWork(f.leads, f.bights, _code(f, f.leads, f.bights), f.columns)):
+        return replace(work, first=2 * f.bights)
+    return work
+
+
+def _raised_by(leads: int, bights: int) -> tuple[int, int]:
+    """How many leads and bights more a work of one strand has once its strand has gone on for a round between its own ways.
+
+    The strand comes back beside its own beginning after x leads and y bights where leads * y and bights * x differ by one (the
+    smaller of the two that there are): ways laid from there on are new ones, between those that are there. Twice that keeps over
+    and under in turn. Leads and bights that differ by one go up by two of either; 4 and 13 go to 6 and 19.
+    """
+    for y in range(1, bights + 1):
+        for x in {leads * y // bights, leads * y // bights + 1}:
+            if x and abs(leads * y - bights * x) == 1:
+                return 2 * x, 2 * y
+    raise InputError(
+        f"{leads} leads and {bights} bights take {math.gcd(leads, bights)} cords, so none of them can raise it by its own path",
+        "That takes leads and bights without a common divisor, such as 4 and 3, or 4 and 13",
+    )
+
+
+def _times(item: Widen, leads: int, bights: int, step: tuple[int, int]) -> int:
+    """How often it is raised."""
+    if not item.leads:
+        return item.times
+    more, over = divmod(item.leads - leads, step[0])
+    if over or more < 1:
+        sizes = ", ".join(f"{leads + k * step[0]} leads and {bights + k * step[1]} bights" for k in (1, 2, 3))
+        raise InputError(f"{leads} leads and {bights} bights do not come to {item.leads} leads", f"They come to {sizes}")
+    return more
+
+
+def _begins_with(large: FormerWork, small: FormerWork) -> bool:
+    """Whether the smaller work is laid when the larger one is begun: the same half cycles meet the same ones, over and under
+    alike. The last of them passes the beginning instead of ending in it, and may lie on its other side."""
+    last = 2 * small.bights - 1
+    for n in range(last + 1):
+        here = [(m.other, m.over) for m in large.calls(n)]
+        there = [(m.other, m.over) for m in small.calls(n)]
+        if n == last:
+            here, there = ([c for c in calls if c[0]] for calls in (here, there))
+        if here != there:
+            return False
+    return True
 
 
 def _code(f: Former, leads: int, bights: int) -> tuple[bool, ...]:

@@ -24,9 +24,9 @@ def called_out(section: Section) -> tuple[Call, ...]:
     out: list[Call] = []
     grown = work.first
     for run in work.half_cycles():
-        if run.number == grown and grown and (run.number - work.first) // 4 < work.raised:
+        if run.number == grown and grown and (run.number - work.first) // (2 * work.step[1]) < work.raised:
             out.append(_raise_call(work, run))
-            grown += 4
+            grown += 2 * work.step[1]
         out.append(Call(_sentence(work, run), _short(work, run), run.number))
     if work.raised and not work.first:
         text = "With this coding the smaller work is not its beginning: it is laid at its full size."
@@ -46,12 +46,14 @@ def _followings(section: Section) -> list[Widen]:
 def _raise_call(work: FormerWork, run: HalfCycle) -> Call:
     """What is said where the smaller work is whole and the end goes on to raise it."""
     bights = run.number // 2
-    leads = work.leads - (work.bights - bights)
+    more_leads, more_bights = work.step
+    leads = work.leads - (work.bights - bights) // more_bights * more_leads
+    to = f"{leads + more_leads} leads and {bights + more_bights} bights"
     text = (
-        f"That is {leads} leads and {bights} bights. To raise it the end goes on, four half cycles more, each beside "
-        f"one that is there, over and under between the pairs: {leads + 2} leads and {bights + 2} bights."
+        f"That is {leads} leads and {bights} bights. To raise it the end goes on, {2 * more_bights} half cycles more, each beside "
+        f"one that is there, over and under between the pairs: {to}."
     )
-    return Call(text, f"raise to {leads + 2} leads, {bights + 2} bights")
+    return Call(text, f"raise to {to.replace(' and', ',')}")
 
 
 def _sentence(work: FormerWork, run: HalfCycle) -> str:

@@ -108,8 +108,37 @@ def test_raising_by_parting_the_pairs_adds_two_leads_and_two_bights():
     assert work(4, 3, Widen("raise", times=2)).closed().pd == work(8, 7).closed().pd
     with pytest.raises(InputError, match="no pairs"):
         work(4, 3, Widen("split"))
-    with pytest.raises(InputError, match="cannot be raised"):
-        work(3, 8, Widen("raise"))
+    with pytest.raises(InputError, match="none of them can raise it"):
+        work(3, 9, Widen("raise"))
+
+
+@pytest.mark.parametrize(("leads", "bights"), [(p, b) for p in range(2, 9) for b in range(2, 20) if math.gcd(p, b) == 1])
+def test_any_work_of_one_strand_goes_on_from_where_it_is_whole(leads, bights):
+    """Not only leads and bights that differ by one: what is laid first is the smaller work, and one strand makes it all."""
+    small, large = work(leads, bights), work(leads, bights, Widen("raise"))
+    assert large.strands == 1
+    assert large.first == 2 * bights
+    assert (large.leads - leads, large.bights - bights) == large.step
+    for run in small.half_cycles()[:-1]:
+        assert [(m.other, m.over) for m in large.calls(run.number)] == [(m.other, m.over) for m in small.calls(run.number)]
+    said = [text for _, text in called(leads, bights, Widen("raise", times=2))]
+    assert sum("To raise it the end goes on" in text for text in said) == 2
+    assert f"{leads + 2 * large.step[0]} leads and {bights + 2 * large.step[1]} bights" in " ".join(said)
+
+
+def test_it_is_raised_to_as_many_leads_as_are_asked_for():
+    grown = work(4, 13, Widen("raise", leads=6))
+    assert (grown.leads, grown.bights, grown.strands) == (6, 19, 1)
+    assert grown.closed().pd == work(6, 19).closed().pd
+    herringbone = work(4, 13, Widen("raise", leads=6), code=(2, 2))
+    assert herringbone.closed().pd == work(6, 19, code=(2, 2)).closed().pd
+    assert "full size" in called(4, 13, Widen("raise", leads=6), code=(2, 2))[0][1]
+    with pytest.raises(InputError, match="They come to 6 leads and 19 bights, 8 leads and 25 bights"):
+        work(4, 13, Widen("raise", leads=7))
+    text = 'weave "R"\ncords\n  a  nylon-2mm  #1f6f8b\nhang on former\n  a.a\nsection r: body, on former, leads 4 bights 13\n  raise to leads 6\n'
+    weave = parse_strict(text)
+    assert parse_strict(write(weave)) == weave
+    assert former_work(weave.sections[0]) == grown
 
 
 @pytest.mark.parametrize("bights", range(2, 9))
