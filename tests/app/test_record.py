@@ -445,3 +445,31 @@ def test_no_end_is_taken_in_hand_on_a_round_former(window, settled):
     assert window.session.draft is None
     assert "round former" in window.message_text.text()
     assert not board.grab().isNull()
+
+
+def test_fittings_faces_and_stacks_have_keys(empty):
+    press(empty, "4ox~")
+    assert steps(empty)[-1] == "4: over 3, pass bar"
+    press(empty, "1oxx~")  # pressed again, from behind
+    assert steps(empty)[-1] == "1: over 2, pass bar behind"
+    press(empty, "1y~")
+    assert steps(empty)[-1] == "1: twist"
+    QTest.keyClicks(empty.record.board, "1")
+    QTest.keyClick(empty.record.board, Qt.Key.Key_G, Qt.KeyboardModifier.ShiftModifier)
+    press(empty, "o~")
+    assert steps(empty)[-1] == "1/2: over 3"
+    assert empty.session.ladder.problems == ()
+    empty.session.undo()
+    assert steps(empty)[-1] == "1: twist"
+
+
+def test_how_a_section_is_worked_is_one_line(empty, monkeypatch):
+    monkeypatch.setattr(
+        "dim_ladder.app.ladder.QInputDialog.getText", lambda *a, **k: ("repeat 4, mirror every other, spiral", True)
+    )
+    press(empty, "4oo~1ouuid~")
+    empty.actions_by_id["record.how"].trigger()
+    section = empty.session.weave.sections[empty.session.section]
+    assert (section.count.number, section.alternate, section.spiral) == (4, "mirror", True)
+    empty.session.undo()
+    assert not empty.session.weave.sections[empty.session.section].spiral

@@ -132,7 +132,9 @@ def test_a_script_opened_is_not_written_over(session, tmp_path):
 
 
 def test_below_a_body_all_hangs_as_in_the_chosen_size(session, qtbot):
-    weave = parse_strict(PLAIT.replace("fit multiple of 3", "fit") + "\nsection knot: finish\n  half-hitch (1 | 2)\n")
+    weave = parse_strict(
+        PLAIT.replace("fit multiple of 3", "fit") + "\nsection knot: finish\n  half-hitch (1 | 2)\n"
+    )
     session.do(SetScript(text=write(weave)))
     seen = {}
     for mm in (300, 310, 320, 330, 340):
@@ -148,7 +150,9 @@ def test_below_a_body_all_hangs_as_in_the_chosen_size(session, qtbot):
 
 
 def test_a_chosen_rung_stays_chosen_when_the_size_changes(session, qtbot):
-    weave = parse_strict(PLAIT.replace("fit multiple of 3", "repeat 1") + "\nsection knot: finish\n  half-hitch (1 | 2)\n")
+    weave = parse_strict(
+        PLAIT.replace("fit multiple of 3", "repeat 1") + "\nsection knot: finish\n  half-hitch (1 | 2)\n"
+    )
     session.do(SetScript(text=write(weave)))
     qtbot.waitUntil(lambda: not session.jobs.busy)
     session.choose(len(session.ladder.steps) - 1)

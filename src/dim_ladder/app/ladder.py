@@ -12,8 +12,8 @@ from dim_ladder.app.ladder_rows import Bracket, Row, ladder_rows
 from dim_ladder.app.painting import paint_shapes
 from dim_ladder.app.session import Session
 from dim_ladder.app.theme import mono, sized, theme
-from dim_ladder.commands import SetCount
-from dim_ladder.notation import COUNTS, Call, write_count
+from dim_ladder.commands import SetHow
+from dim_ladder.notation import COUNTS, Call, write_how
 from dim_ladder.picture.ladder import RAIL_LEFT, RUNG_HEIGHT, Known, fold_shapes, rung_shapes, rungs
 
 
@@ -212,9 +212,7 @@ class LadderView(QAbstractScrollArea):
         painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, section.name)
         painter.setFont(mono(0.85))
         painter.setPen(QColor(t.quiet))
-        painter.drawText(
-            box, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, write_count(section.count)
-        )
+        painter.drawText(box, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, write_how(section))
         painter.setPen(QPen(QColor(t.hair), 1))
         painter.drawLine(10, int(row.y + 36), int(width - 10), int(row.y + 36))
 
@@ -304,16 +302,16 @@ class LadderView(QAbstractScrollArea):
         return next((n for n in shown if n > s.chosen), s.chosen)
 
     def ask_count(self, index: int) -> None:
-        """The count of a section, as it is written in the script."""
+        """How a section is worked, as it is written in the script."""
         section = self._session.weave.sections[index]
         text, ok = QInputDialog.getText(
             self,
             f"How often is {section.name} worked?",
-            f"{COUNTS[0].upper()}{COUNTS[1:]}",
-            text=write_count(section.count),
+            f"{COUNTS[0].upper()}{COUNTS[1:]}\nMore after a comma: mirror every other, flip every other, spiral",
+            text=write_how(section),
         )
         if ok:
-            self._session.do(SetCount(section=section.name, count=text))
+            self._session.do(SetHow(section=section.name, how=text))
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         last = max((r.rung.step for r in self._rows if r.rung is not None), default=-1)

@@ -458,7 +458,8 @@ class Session(QObject):
         self.calibrator.ask(self.weave, self.document.ties, self.path, QUIET_MS)
 
     def shape_known(self, section: str) -> None:
-        """A section was pulled tight on a screen: the calibration begins from that."""
+        """A section was pulled tight on a screen: the calibration begins from that, and the check sees its faces."""
+        self._ask_turning()
         c = self.calibration
         if c is not None and section in c.prior.sections and section not in c.prior.shaped:
             self.recalibrate()

@@ -35,7 +35,9 @@ class Traces(QObject):
         self._upto: tuple[Weave, tuple[int, int | None], Weave] | None = None
         self._shown: tuple[Weave, int, int | None, Draft | None, Trace] | None = None
         self._weave: Weave | None = None
-        self._counts: dict[str, int] = {}  # sections that are worked more than once for what follows: see commands/shown.py
+        self._counts: dict[
+            str, int
+        ] = {}  # sections that are worked more than once for what follows: see commands/shown.py
         self._at: tuple[int, int | None] = (0, None)
         self._left = False  # a trace that was put off
         self.stopped = False
@@ -121,7 +123,9 @@ class Traces(QObject):
 
     def _units(self, weave: Weave, recorded: int = -1) -> dict[str, int]:
         """recorded : of this section one unit, which is being made."""
-        return {s.name: 1 if i == recorded else self._counts.get(s.name, 1) for i, s in enumerate(weave.sections)}
+        return {
+            s.name: 1 if i == recorded else self._counts.get(s.name, 1) for i, s in enumerate(weave.sections)
+        }
 
     def _slice(self) -> None:
         """A little more, then the window again. Only the last slice is shown: drawing the ladder costs too."""

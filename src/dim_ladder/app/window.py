@@ -164,6 +164,7 @@ class MainWindow(QMainWindow):
             "edit.stop": self.session.traces.stop,
             **{s.id: partial(self.stage, s.id) for s in STAGES},
             "view.fold": self.ladder.fold_all,
+            "record.how": self._ask_how,
             **self._playing(),
             **self.looking.handlers(),
             "view.dark": self._dark,
@@ -393,8 +394,15 @@ class MainWindow(QMainWindow):
         if section.former is not None:
             text = f"{section.name}: on a round former, {section.former.leads} leads and {section.former.bights} bights"
         if s.turn is not None and s.turn.kind != "plain" and section.kind == "body":
-            text += f", {s.turn.short}, colours repeat after {s.turn.colours} unit{'s' if s.turn.colours != 1 else ''}"
+            short = "spirals" if s.turn.kind == "spiral" and section.spiral else s.turn.short
+            text += (
+                f", {short}, colours repeat after {s.turn.colours} unit{'s' if s.turn.colours != 1 else ''}"
+            )
         self.unit_words.setText("   " + text)
+
+    def _ask_how(self) -> None:
+        if self.session.weave.sections:
+            self.ladder.ask_count(self.session.section)
 
     def _show_saved(self) -> None:
         s = self.session

@@ -143,7 +143,12 @@ def prior_for(
                 unit[r, k] = s.per_role[role] * (_mean(own) or 4.0)
             pitch[k] = s.pitch * mean
             spread[k] = rough.spread
-    beside = on_or_beside(weave, rough.roles.sections)
+    settled = {
+        s.name: s.count.number * pitch[k] + s.count.number * rough.sections[k].span_mm
+        for s in weave.sections
+        if s.count.kind == "repeat" and (k := next((k for k, r in enumerate(rough.sections) if r.name == s.name), -1)) >= 0
+    }
+    beside = on_or_beside(weave, rough.roles.sections, settled)
     body = next((known[s.name] for s in weave.sections if s.kind == "body" and s.name in known), None)
     hanging = HANGINGS.get(weave.hang.on, HANGINGS["bar"]).per_cord_mm / 2
     cords = tuple(c.name for c in weave.cords)

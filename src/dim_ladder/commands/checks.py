@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from dim_ladder.base import InputError, format_length
 from dim_ladder.library import cord_kind
 from dim_ladder.notation import Weave
+from dim_ladder.shape.centre import centre, known_shape
 from dim_ladder.shape.rough import uneven_folds
 from dim_ladder.trace import Trace, end_cycle, trace
 from dim_ladder.trace.alike import alike_ends, half_caught
@@ -25,7 +26,7 @@ from dim_ladder.words.turning import turning_reason
 
 @dataclass(frozen=True, slots=True)
 class Checks:
-    """notes : (kind, sentence); kind is stop (it cannot be made like this), flat, spiral, plain, hold, faces, alike, ends, half, colours, fold, slip,
+    """notes : (kind, sentence); kind is stop (it cannot be made like this), flat, spiral, meant (a spiral that is wanted), plain, hold, faces, alike, ends, half, colours, fold, slip,
     closed or former."""
 
     section: str
@@ -67,12 +68,13 @@ def check_section(weave: Weave, section: str, girth_mm: float = 0.0) -> Checks:
     if slip:
         notes.append(("slip", slip))
     if turn is not None and turn.kind != "plain":
-        notes.append((turn.kind, turning_reason(turn)))
+        notes.append(_turns(turn, found.spiral))
     held = hold(one)
     if held is not None:
         notes.append(("hold", hold_sentence(one, held)))
     if not one.problems and one.settled:
-        shown = faces(one)
+        shape = known_shape(weave, section)
+        shown = (centre(shape, one) if shape is not None else None) or faces(one)
         if shown is not None and len(shown.front) <= 2 and len(shown.back) <= 2:
             notes.append(("faces", faces_sentence(one, shown)))
         alike = symmetry_sentence(symmetries(weave, section))
@@ -92,6 +94,15 @@ def check_section(weave: Weave, section: str, girth_mm: float = 0.0) -> Checks:
         notes.append(("closed", _closed_loop(one)))
     notes += [("fold", text) for text in uneven_folds(weave, section)]
     return Checks(section, turn, held, slip, tuple(notes))
+
+
+def _turns(turn: Turning, meant: bool) -> tuple[str, str]:
+    """Flat or spiral; what is meant to turn is no slip, but what is meant to and does not is one."""
+    if not meant:
+        return turn.kind, turning_reason(turn)
+    if turn.kind == "spiral":
+        return "meant", turning_reason(turn, meant=True)
+    return "slip", f"It is meant to turn, and does not. {turning_reason(turn)}"
 
 
 def _closed_loop(one: Trace) -> str:

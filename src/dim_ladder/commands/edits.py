@@ -34,6 +34,7 @@ from dim_ladder.notation import (
     Section,
     nearest,
     parse_count,
+    parse_how,
     parse_item,
     parse_strict,
 )
@@ -165,6 +166,27 @@ class SetCount(EditBase):
         return in_section(doc, self.section, lambda s: replace(s, count=count))
 
 
+class SetHow(EditBase):
+    """How often a section is worked, and how its units take turns, as written in the script: "fit, mirror every other, spiral"."""
+
+    kind: Literal["set-how"] = "set-how"
+    section: str
+    how: str
+
+    def label(self) -> str:
+        return f"Work {self.section}: {self.how}"
+
+    def apply(self, doc: Document) -> Document:
+        names = [s.name for s in doc.weave.sections]
+        above = names[: names.index(self.section)] if self.section in names else []
+        said = parse_how(self.how, above)
+        return in_section(
+            doc,
+            self.section,
+            lambda s: replace(s, count=said.count, alternate=said.alternate, spiral=said.spiral),
+        )
+
+
 class SetName(EditBase):
     kind: Literal["set-name"] = "set-name"
     name: Annotated[str, Field(min_length=1, max_length=120, pattern='^[^"\n\r]+$')]
@@ -254,7 +276,7 @@ class SetSheet(EditBase):
 
 Edit = (
     SetScript | SetDraft | AddItem | RemoveItem | ReplaceItem | MoveItem | AddMirrored | AddSection
-    | SetCount | SetColour | SetName | AddTie | ReplaceTie | RemoveTie | SetPlan | SetSheet
+    | SetCount | SetHow | SetColour | SetName | AddTie | ReplaceTie | RemoveTie | SetPlan | SetSheet
     | AddItems | ReplaceItems | RepeatItems | MirrorItems | FlipItems | SwapLeader | ExtractKnot | InlineKnot
     | TakeFile | SetTies | FlipCrossing | RenameCord | SetCordKind | SetUp | SetFinish | SetStart
 )  # fmt: skip

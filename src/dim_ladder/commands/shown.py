@@ -53,7 +53,8 @@ def place_of(trace: Trace, step: int) -> Place | None:
 def place_again(trace: Trace, place: Place | None) -> int:
     """The step at such a place; -1 where there is none."""
     first = next(
-        (i for i, r in enumerate(trace.steps) if place and (r.op.section, r.op.unit, r.op.item) == place[:3]), -1
+        (i for i, r in enumerate(trace.steps) if place and (r.op.section, r.op.unit, r.op.item) == place[:3]),
+        -1,
     )
     at = first + place[3] if place else -1
-    return at if 0 <= first and at < len(trace.steps) and trace.steps[at].op is trace.steps[first].op else -1
+    return at if first >= 0 and at < len(trace.steps) and trace.steps[at].op is trace.steps[first].op else -1

@@ -29,7 +29,9 @@ class Hanging:
     per_cord_mm: float
 
 
-PASS_MM = 12.5  # through a ring, buckle or bar: half a turn of the middle of a cord of 4 mm round a bar of 4 mm
+PASS_MM = (
+    12.5  # through a ring, buckle or bar: half a turn of the middle of a cord of 4 mm round a bar of 4 mm
+)
 
 HANGINGS: dict[str, Hanging] = {
     "bar": Hanging("folded over a bar", 25.0),

@@ -9,6 +9,7 @@ from dim_ladder.notation.parser import (
     name_problems,
     parse,
     parse_count,
+    parse_how,
     parse_item,
     parse_strict,
 )
@@ -67,6 +68,7 @@ from dim_ladder.notation.writer import (
     write,
     write_count,
     write_hop,
+    write_how,
     write_item,
     write_loop,
 )
@@ -120,6 +122,7 @@ __all__ = [
     "nearest",
     "parse",
     "parse_count",
+    "parse_how",
     "parse_item",
     "parse_strict",
     "step_refs",
@@ -128,6 +131,7 @@ __all__ = [
     "write",
     "write_count",
     "write_hop",
+    "write_how",
     "write_item",
     "write_loop",
 ]

@@ -130,6 +130,32 @@ def parse_count(text: str, sections: Iterable[str] = ()) -> Count:
     return count
 
 
+HOW = ("repeat", "fit", "same", "for", "as", "mirror", "flip", "end", "spiral")
+
+
+def parse_how(text: str, sections: Iterable[str] = ()) -> Section:
+    """How often a section is worked, and how its units take turns: "fit pairs", "fit, mirror every other", "repeat 12, spiral".
+    A section of no name and no items. Raises InputError."""
+    toks, bad = tokens(text.strip())
+    parser = _Parser("")
+    parser.sections = [Section(name, "body") for name in sections]
+    line = Cursor(toks, len(text) + 1)
+    section = Section("", "body")
+    try:
+        if bad:
+            raise Wrong(f"“{text.strip()[bad - 1]}” cannot be read here", COUNTS, bad)
+        more = True
+        while more:
+            if not any(line.peek(word) for word in HOW):
+                raise line.wrong("a count", COUNTS)
+            section = parser._clause(line, section)
+            more = line.take(",")
+        line.done("the count")
+    except Wrong as w:
+        raise InputError(w.message, w.hint) from None
+    return section
+
+
 def _room(have: Sized, most: int, what: str, at: Token) -> None:
     """Raises Wrong where one more would be too many."""
     if len(have) >= most:
@@ -300,7 +326,9 @@ class _Parser:
             joined = ln.want("name", "the cord it is joined to").text
             mm = ln.length("how far from the fold the join lies", 2000.0) if ln.now is not None else 0.0
         ln.done("the cord's colour")
-        self.cords.append(Cord(name.text, kind.text, colour.text.lower(), self._take_lead(), note, joined, mm))
+        self.cords.append(
+            Cord(name.text, kind.text, colour.text.lower(), self._take_lead(), note, joined, mm)
+        )
 
     def _beads_head(self, ln: Cursor, note: str) -> None:
         self.block = "beads"
@@ -439,7 +467,9 @@ class _Parser:
         if word == "stitched":
             ln.need("on", "Write it as: stitched on bar")
             on = self._above(ln)
-            return replace(section, on=on, every=ln.whole("of how many units each", 200) if ln.take("every") else 1)
+            return replace(
+                section, on=on, every=ln.whole("of how many units each", 200) if ln.take("every") else 1
+            )
         if word == "spiral":
             return replace(section, spiral=True)
         if word in ("mirror", "flip", "end"):
@@ -527,8 +557,14 @@ class _Parser:
         for end in weave.hang.ends:
             self._check_end(("hang",), end, cords, STRUNG + (LEGS if weave.hang.on in LEGGED else ""))
             cord, _, letter = end.partition(".")
-            if letter == STRUNG and (any(f"{cord}.{x}" in weave.hang.ends for x in f"ab{LEGS}") or _added(weave, cord)):
-                self._say(("hang",), f"{cord} is strung between two points, so it has no working end", f"Hang {cord}.s alone, or another cord")
+            if letter == STRUNG and (
+                any(f"{cord}.{x}" in weave.hang.ends for x in f"ab{LEGS}") or _added(weave, cord)
+            ):
+                self._say(
+                    ("hang",),
+                    f"{cord} is strung between two points, so it has no working end",
+                    f"Hang {cord}.s alone, or another cord",
+                )
             if end[-2:] in (".m", ".n") and f"{end[:-1]}{'ab'['mn'.index(end[-1])]}" not in weave.hang.ends:
                 self._say(
                     ("hang",),
@@ -573,14 +609,22 @@ class _Parser:
             path: Path = ("cord", i)
             others = [o.name for o in weave.cords if o.name != c.name]
             if c.joined not in others:
-                self._say(path, f"there is no other cord “{c.joined}” to join {c.name} to", nearest(c.joined, others))
+                self._say(
+                    path,
+                    f"there is no other cord “{c.joined}” to join {c.name} to",
+                    nearest(c.joined, others),
+                )
             elif {c.name, c.joined} & taken:
                 again = c.name if c.name in taken else c.joined
                 self._say(path, f"{again} is joined twice", "A cord that is folded has one other end to join")
             else:
                 for name in (c.name, c.joined):
                     if sum(f"{name}.{x}" in weave.hang.ends for x in "ab") > 1 or _comes_in(weave, name):
-                        self._say(path, f"both ends of {name} are worked, so it cannot be joined", f"Hang one of {name}.a and {name}.b")
+                        self._say(
+                            path,
+                            f"both ends of {name} are worked, so it cannot be joined",
+                            f"Hang one of {name}.a and {name}.b",
+                        )
             taken |= {c.name, c.joined}
 
     def _check_end(self, path: Path, end: str, cords: set[str], legs: str = "") -> None:
@@ -602,7 +646,11 @@ class _Parser:
 
 
 def _added(weave: Weave, cord: str) -> bool:
-    return any(isinstance(i, Add) and any(e.split(".")[0] == cord for e in i.ends) for s in weave.sections for i in s.items)
+    return any(
+        isinstance(i, Add) and any(e.split(".")[0] == cord for e in i.ends)
+        for s in weave.sections
+        for i in s.items
+    )
 
 
 def _comes_in(weave: Weave, cord: str) -> bool:

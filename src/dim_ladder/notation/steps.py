@@ -161,7 +161,9 @@ def _hop(ln: Cursor) -> Hop:
     t = ln.now
     word = ln.take_one(*HOPS, *LATER)
     if not word or t is None:
-        raise ln.wrong("over, under, up, down, round or another hop", nearest(t.text, (*HOPS, *LATER)) if t else "")
+        raise ln.wrong(
+            "over, under, up, down, round or another hop", nearest(t.text, (*HOPS, *LATER)) if t else ""
+        )
     if word == "pass":
         what = ln.want("name", "what it passes, such as ring, buckle or bar").text
         return Pass(what, ln.take("behind"))
@@ -250,7 +252,9 @@ def _loop(ln: Cursor) -> Loop:
         return Loop(a, 1, "gap", "", read_ref(ln, "the other tail beside the gap"))
     side = ln.take_one(*SIDES)
     if side and ln.take("loop"):
-        return Loop(None, ln.whole("which loop at that edge, from above", 10_000), "edge", "", None, side == "left")
+        return Loop(
+            None, ln.whole("which loop at that edge, from above", 10_000), "edge", "", None, side == "left"
+        )
     if side:
         ln.need("of", "Write it as: left of v 3, or left loop 3")
         ref = read_ref(ln, "the end it lies beside")

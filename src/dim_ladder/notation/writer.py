@@ -34,7 +34,6 @@ from dim_ladder.notation.values import (
     Weave,
 )
 
-
 ALTERNATES = {"mirror": "mirror", "flip": "flip", "end": "end for end"}
 
 
@@ -48,7 +47,9 @@ def write(weave: Weave) -> str:
         widths = [max(len(getattr(c, f)) for c in weave.cords) for f in ("name", "kind")]
         for c in weave.cords:
             _lead(out, c.lead, "  ")
-            joined = f"  joined to {c.joined}" + (f" {_mm(c.join_mm)}" if c.join_mm else "") if c.joined else ""
+            joined = (
+                f"  joined to {c.joined}" + (f" {_mm(c.join_mm)}" if c.join_mm else "") if c.joined else ""
+            )
             out.append(_noted(f"  {c.name:<{widths[0]}}  {c.kind:<{widths[1]}}  {c.colour}{joined}", c.note))
     if weave.beads:
         out += ["", "beads"]
@@ -80,7 +81,9 @@ def write_item(item: Item) -> str:
             ("each " if i == item.each else "") + ("+".join(map(str, g)) if i in item.as_one else _run(g))
             for i, g in enumerate(item.groups)
         )
-        often = (f" repeat {item.repeat}" if item.repeat > 1 else "") + (f" under {item.under}" if item.under else "")
+        often = (f" repeat {item.repeat}" if item.repeat > 1 else "") + (
+            f" under {item.under}" if item.under else ""
+        )
         return f"{item.knot} ({groups}){often}"
     if isinstance(item, Step):
         hops = ", ".join(write_hop(h) for h in item.hops)
@@ -182,6 +185,16 @@ def write_count(count: Count) -> str:
     return {1: "fit", 2: "fit pairs"}.get(count.number, f"fit multiple of {count.number}")
 
 
+def write_how(section: Section) -> str:
+    """How often a section is worked and how its units take turns: "fit, mirror every other"."""
+    return ", ".join([write_count(section.count), *_ways(section)])
+
+
+def _ways(section: Section) -> list[str]:
+    out = [f"{ALTERNATES[section.alternate]} every other"] if section.alternate else []
+    return [*out, "spiral"] if section.spiral else out
+
+
 def _refs(refs: Iterable[Ref]) -> str:
     return " ".join(map(str, refs))
 
@@ -237,10 +250,7 @@ def _section(out: list[str], section: Section) -> None:
         clauses += _former(section.former)
     if section.count != Count():
         clauses.append(write_count(section.count))
-    if section.alternate:
-        clauses.append(f"{ALTERNATES[section.alternate]} every other")
-    if section.spiral:
-        clauses.append("spiral")
+    clauses += _ways(section)
     out.append(_noted(f"section {section.name}: {', '.join(clauses)}", section.note))
     _items(out, section.items)
 

@@ -6,7 +6,20 @@ from bisect import bisect_left
 from dataclasses import dataclass
 
 from dim_ladder.base.colours import lightness, mix
-from dim_ladder.notation import Call, Cross, Curl, Follow, Leave, Pass, Past, Round, Thread, Through, Twist, write_item
+from dim_ladder.notation import (
+    Call,
+    Cross,
+    Curl,
+    Follow,
+    Leave,
+    Pass,
+    Past,
+    Round,
+    Thread,
+    Through,
+    Twist,
+    write_item,
+)
 from dim_ladder.picture.display import PAPER, Area, Disc, Ink, Label, Line, Picture, Shape
 from dim_ladder.trace.ends import end_colours, letter_of
 from dim_ladder.trace.value import StepRecord, Trace
@@ -214,7 +227,10 @@ def _mark(m: Mark, x: float, y: float, other: str, own: str, ink: Ink) -> list[S
         slack = (("M", (x - 7.0, y)), ("Q", (x, y + 20.0, x + 7.0, y)))
         return [Line(slack, 4.5, mix(own, "#000000", 0.35)), Line(slack, 3.0, own)]
     if m.kind == "fitting":  # a bar across, the rung drawn round it
-        return [Line((("M", (x, y - 9.0)), ("L", (x, y + 9.0))), 6.0, ink.ink), Line((("M", (x, y - 8.0)), ("L", (x, y + 8.0))), 3.0, ink.paper)]
+        return [
+            Line((("M", (x, y - 9.0)), ("L", (x, y + 9.0))), 6.0, ink.ink),
+            Line((("M", (x, y - 8.0)), ("L", (x, y + 8.0))), 3.0, ink.paper),
+        ]
     if m.kind == "twist":
         return [Line((("M", (x - 5.0, y - 5.0)), ("L", (x + 5.0, y + 5.0))), 2.0, ink.ink)]
     if m.kind == "bead":

@@ -144,7 +144,11 @@ class Painter(Courses):
             ]
         if p.kind in ("pass", "twist"):
             xs = [self.px(self._lane_at(e, p.row, p.lane), y) for e in p.ends]
-            return _passed(xs, y, self.s.cord, self.ink) if p.kind == "pass" else _turned(xs, y, self.s.cord, self.ink)
+            return (
+                _passed(xs, y, self.s.cord, self.ink)
+                if p.kind == "pass"
+                else _turned(xs, y, self.s.cord, self.ink)
+            )
         bead = self.t.weave.bead(p.text)
         fill = bead.colour if bead else "#f4f2ec"
         xs = [self.px(self._lane_at(e, p.row, p.lane), y) for e in p.ends]

@@ -253,7 +253,7 @@ def _sections(
             steps += said
         counted = counted or section.count.kind != "repeat"
         turn = turning(weave, section.name) if section.kind == "body" else None
-        note = turning_reason(turn) if turn and turn.kind != "plain" else ""
+        note = turning_reason(turn, meant=section.spiral) if turn and turn.kind != "plain" else ""
         look = None
         if section.kind == "body" and own and any(one.steps[i].hops for i in own):
             two = trace(weave, section=section.name, units=max(2, min(4, 12 // max(len(own), 1))))
@@ -388,7 +388,12 @@ def _tools(weave: Weave, finishes: list[str], t: Trace) -> tuple[str, ...]:
     out.append(
         HANG_TOOLS.get(weave.hang.on, "something to hang the work on: " + weave.hang.on.replace("-", " "))
     )
-    out += [f"a {p.text.replace('-', ' ')} to pass" for r in t.steps for p in r.placed if p.kind == "pass" and p.text != weave.hang.on]
+    out += [
+        f"a {p.text.replace('-', ' ')} to pass"
+        for r in t.steps
+        for p in r.placed
+        if p.kind == "pass" and p.text != weave.hang.on
+    ]
     for f in finishes:
         if "flame" in FINISHES[f].cautions:
             out += ["a flame or hot knife, and a piece of metal to press with"]

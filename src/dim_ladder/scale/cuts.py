@@ -190,7 +190,10 @@ def given_cut(
     if not ends:
         raise InputError(f"there is no cord “{cord}” that hangs", ", ".join(c.name for c in weave.cords))
     held = tails(weave)
-    legs = sum(calibration.need(e, counts).median for e in ends if is_leg(e)) + joins(weave).get(cord, ("", 0.0))[1]
+    legs = (
+        sum(calibration.need(e, counts).median for e in ends if is_leg(e))
+        + joins(weave).get(cord, ("", 0.0))[1]
+    )
     ends = [e for e in ends if not is_leg(e)]
     spreads = {e: calibration.need(e, counts) for e in ends}
     low, high = 1e-9, 1 - 1e-9

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
-from dim_ladder.base import InputError
+from dim_ladder.base import InputError, format_length
 from dim_ladder.calibrate import Calibration
 from dim_ladder.notation import Weave, working_ends
 from dim_ladder.scale.cuts import Cut, cut_list
@@ -12,6 +13,7 @@ from dim_ladder.scale.plan import Plan
 from dim_ladder.scale.size import worked_length, worked_length_words
 from dim_ladder.scale.units import Option, whole_units
 from dim_ladder.trace import trace
+from dim_ladder.trace.roles import beside, roles
 from dim_ladder.trace.unmade import may_break, unmade
 
 
@@ -54,9 +56,24 @@ def solve(weave: Weave, calibration: Calibration, plan: Plan) -> Piece:
         tuple(o for o in options if o.counts != best.counts)[:2],
         calibration.length(best.counts).sd,
         cuts,
-        worked_length_words(plan, calibration.thickness_mm),
+        worked_length_words(plan, calibration.thickness_mm) + _longer_beside(weave, pitch, best.counts),
         working_ends(weave),
     )
+
+
+def _longer_beside(weave: Weave, pitch: Mapping[str, float], counts: Mapping[str, int]) -> str:
+    """Works that hang beside others and reach further down than those: the length of the piece is that of the others."""
+    out = ""
+    for group in beside(weave, roles(weave).sections):
+        length = {s: pitch[s] * counts[s] for s in group if s in counts and s in pitch}
+        fits = [s for s in group if s in length and (of := weave.section(s)) is not None and of.count.kind == "fit"]
+        if not fits:
+            continue
+        for s, mm in length.items():
+            more = mm - length[fits[0]]
+            if more > max(pitch[s], pitch[fits[0]]):
+                out += f"; {s} hangs {format_length(round(more))} longer than {fits[0]} beside it"
+    return out
 
 
 def _can_be_tied(weave: Weave, calibration: Calibration, counts: dict[str, int]) -> None:

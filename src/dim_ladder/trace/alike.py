@@ -60,7 +60,9 @@ def _ties(t: Trace, end: int) -> bool:
     for s in t.steps:
         if end in s.ends and s.hops:
             sides = {h.side for h in s.hops if h.side}
-            if len(sides) > 1 or any(not isinstance(h.hop, Cross | Leave | Thread | Pass | Twist | To) for h in s.hops):
+            if len(sides) > 1 or any(
+                not isinstance(h.hop, Cross | Leave | Thread | Pass | Twist | To) for h in s.hops
+            ):
                 return True
     return False
 

@@ -113,5 +113,7 @@ def _beside(d: Drawing, end: int, leader: int, start: int, row: int, *, left: bo
         raise StepError("these ends cannot lie side by side all the way", "Move them one after the other")
     was = dict(zip(d.paths[leader][start - 1 :], path[begin - 1 :], strict=False))
     d.bends[end] = tuple(
-        b._replace(lane=was[b.lane], row=was[b.row]) for b in d.bends[leader] if b.lane in was and b.row in was
+        b._replace(lane=was[b.lane], row=was[b.row])
+        for b in d.bends[leader]
+        if b.lane in was and b.row in was
     )

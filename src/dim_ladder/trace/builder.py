@@ -193,7 +193,9 @@ class Builder(Underway):
         ends = tuple(self.number[resolve(r, order)] for g in op.value.groups for r in g)
         for e in ends:
             if is_strung(self.names[e]):
-                raise StepError(f"{self.names[e]} is strung between two points: it is fast already", "Leave it out")
+                raise StepError(
+                    f"{self.names[e]} is strung between two points: it is fast already", "Leave it out"
+                )
         if not ends:
             raise StepError(f"{op.finish} names no end", f"Write it as: {op.finish} (1 | {len(order)})")
         n = self.crossings
@@ -411,7 +413,10 @@ class Builder(Underway):
         first_named = group(step.end)
         for e in (*first_named, *(e for r in step.more for e in group(r))):
             if is_strung(self.names[e]):
-                raise StepError(f"{self.names[e]} is strung between two points: it cannot be led", "Lead the others round it")
+                raise StepError(
+                    f"{self.names[e]} is strung between two points: it cannot be led",
+                    "Lead the others round it",
+                )
         movers = list(first_named)
         if len(movers) != 1 and not isinstance(first_named, AsOne):
             raise StepError(

@@ -118,7 +118,8 @@ END = Problem(
     "Such as: section line: body, stitched on bar, end for end every other; then: 1: up left loop 1",
 )
 UNDER = Problem(
-    "only ends that are made fast are tucked under loops", "Such as: tuck (1 | 4) under 3; in a knot, lead the end with up and down"
+    "only ends that are made fast are tucked under loops",
+    "Such as: tuck (1 | 4) under 3; in a knot, lead the end with up and down",
 )
 Unit = list[tuple[int, Item, Solved | None, str]]
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from dim_ladder.notation import Cross, Weave
-from dim_ladder.trace.diagram import permutation
+from dim_ladder.trace.diagram import cycles, permutation
 from dim_ladder.trace.signature import Signature, mirror_of, runs, signature
 from dim_ladder.trace.tracer import trace
 from dim_ladder.trace.value import Trace
@@ -40,11 +40,14 @@ def _cycle(to: list[int]) -> int:
 
 
 def faces(one: Trace) -> Faces | None:
-    """Which ends show in the front centre and the back centre of a unit: those that cross the middle tails there.
+    """Which ends show in the front centre and the back centre of a unit: those that cross the fillers in its middle there.
 
-    None where nothing crosses the middle.
+    None where nothing does, or nothing stands still in the middle: what shows of a plait or a chain is seen once it is tight.
     """
     n = len(one.ends)
+    # Over a whole cycle: a strand of a plait that rests in this unit is led in the next.
+    led = {e for s in one.steps if s.hops for e in s.ends}
+    moved = {p - 1 for orbit in cycles(permutation(one)) if any(p - 1 in led for p in orbit) for p in orbit}
     front: dict[int, float] = {}
     back: dict[int, float] = {}
     for i, s in enumerate(one.steps):
@@ -54,7 +57,7 @@ def faces(one: Trace) -> Faces | None:
             if not isinstance(h.hop, Cross):
                 continue
             for e in h.ends:
-                if e in order and abs(order.index(e) - middle) < max(1.0, n / 4):
+                if e in order and e not in moved and abs(order.index(e) - middle) <= max(1.0, n / 4):
                     side = front if h.hop.over else back
                     for m in s.ends:
                         side[m] = side.get(m, 0.0) + 1.0

@@ -200,7 +200,9 @@ def _times(item: Widen, leads: int, bights: int, step: tuple[int, int]) -> int:
     more, over = divmod(item.leads - leads, step[0])
     if over or more < 1:
         sizes = ", ".join(f"{leads + k * step[0]} leads and {bights + k * step[1]} bights" for k in (1, 2, 3))
-        raise InputError(f"{leads} leads and {bights} bights do not come to {item.leads} leads", f"They come to {sizes}")
+        raise InputError(
+            f"{leads} leads and {bights} bights do not come to {item.leads} leads", f"They come to {sizes}"
+        )
     return more
 
 

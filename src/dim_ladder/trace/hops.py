@@ -6,7 +6,21 @@ from collections.abc import Callable
 
 from dim_ladder.base.budget import spend
 from dim_ladder.library import PASS_MM
-from dim_ladder.notation import Cross, Curl, Follow, Hop, Leave, Loop, Pass, Past, Ref, Round, Thread, Through, To
+from dim_ladder.notation import (
+    Cross,
+    Curl,
+    Follow,
+    Hop,
+    Leave,
+    Loop,
+    Pass,
+    Past,
+    Ref,
+    Round,
+    Thread,
+    Through,
+    To,
+)
 from dim_ladder.trace.drawing import Named, StepError
 from dim_ladder.trace.expand import AsOne, Op
 from dim_ladder.trace.parallel import double_back, follow_back, follow_own, move_along

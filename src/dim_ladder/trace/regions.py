@@ -54,7 +54,10 @@ def at_edge(d: Drawing, left: bool, number: int, since: int, ends: frozenset[int
     side = "left" if left else "right"
     if not 1 <= abs(number) <= len(found):
         many = f"only {len(found)} loop{'s' if len(found) != 1 else ''}" if found else "no loop"
-        raise StepError(f"there is {many} at the {side} edge here", f"Count up to {len(found)}" if found else "Name another loop")
+        raise StepError(
+            f"there is {many} at the {side} edge here",
+            f"Count up to {len(found)}" if found else "Name another loop",
+        )
     lane = found[number - 1 if number > 0 else number]
     lower = max(d.top[lane], d.bottom[lane], key=rank.__getitem__)
     return Bend(lane, lower, 1 if left else -1)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import deque
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from dim_ladder.notation import Through, Weave, working_ends
@@ -130,25 +130,37 @@ def period_of(weave: Weave, section: str) -> int:
     return 2 if found is not None and found.alternate else 1
 
 
-def on_or_beside(weave: Weave, works: Sequence[SectionWork]) -> frozenset[str]:
-    """Sections that add nothing to the length of the piece: those that lie on others as layers or stitching, and bodies that
-    are worked on other ends than the bodies before them, which hang beside them."""
-    out: set[str] = set()
+def beside(weave: Weave, works: Sequence[SectionWork]) -> tuple[tuple[str, ...], ...]:
+    """Bodies that hang beside each other, as they are worked on other ends than the bodies before them: groups of two and more,
+    in the order in which they are made."""
+    groups: list[list[str]] = []
     row: set[str] = set()
     by_name = {w.name: w for w in works}
     for s in weave.sections:
-        if s.over or s.on:
-            out.add(s.name)
-            continue
         work = by_name.get(s.name)
-        if work is None or s.kind != "body":
+        if s.over or s.on or work is None or s.kind != "body":
             continue
         mine = {e for e, n in work.visits.items() if n} or {e for e, mm in work.slack.items() if mm}
         if row and mine and not mine & row:
-            out.add(s.name)
+            groups[-1].append(s.name)
             row |= mine
         else:
+            groups.append([s.name])
             row = mine
+    return tuple(tuple(g) for g in groups if len(g) > 1)
+
+
+def on_or_beside(weave: Weave, works: Sequence[SectionWork], length: Mapping[str, float] | None = None) -> frozenset[str]:
+    """Sections that add nothing to the length of the piece: those that lie on others as layers or stitching, and of bodies that
+    hang beside each other all but one: the longest where the length of each is settled, else the first.
+
+    length : of sections whose count is settled, in any unit.
+    """
+    out = {s.name for s in weave.sections if s.over or s.on}
+    for group in beside(weave, works):
+        known = length is not None and all(name in length for name in group)
+        counts = max(group, key=lambda name: length[name]) if known and length is not None else group[0]
+        out.update(name for name in group if name != counts)
     return frozenset(out)
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from dim_ladder.base import Problem
-from dim_ladder.notation import Add, Drop, Follow, Parsed, Past, Rotate, Through, Weave
+from dim_ladder.notation import Add, Drop, Follow, Parsed, Past, Rotate, Through, Weave, working_ends
 from dim_ladder.trace.roles import roles
 from dim_ladder.trace.tracer import Tracer, trace
 from dim_ladder.trace.value import StepRecord
@@ -27,7 +27,11 @@ def unmade(weave: Weave, parsed: Parsed | None = None) -> tuple[Problem, ...]:
     again = []
     for index, s in enumerate(weave.sections):
         if s.former is None and s.count.kind != "repeat" and may_break(weave, index):
-            counts = {o.name: 1 for o in weave.sections} | {s.name: AGAIN}
+            # Where ends are laid aside, all may be before the size is made.
+            again_and_again = AGAIN + (
+                len(working_ends(weave)) if any(isinstance(i, Drop) for i in s.items) else 0
+            )
+            counts = {o.name: 1 for o in weave.sections} | {s.name: again_and_again}
             problems = Tracer().trace(weave, counts=counts, parsed=parsed).problems
             again += [
                 replace(p, message=f"{s.name} cannot be tied again below itself: {p.message}")
@@ -46,6 +50,7 @@ def _reaches(r: StepRecord) -> bool:
     if isinstance(r.deed, Add | Drop | Rotate) or len(r.ends) > 1:
         return True
     return any(
-        isinstance(h.hop, Past | Follow) or (isinstance(h.hop, Through) and h.hop.loop.kind in ("beside", "gap", "name", "edge"))
+        isinstance(h.hop, Past | Follow)
+        or (isinstance(h.hop, Through) and h.hop.loop.kind in ("beside", "gap", "name", "edge"))
         for h in r.hops
     )

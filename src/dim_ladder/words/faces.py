@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dim_ladder.base.colours import colour_word
+from dim_ladder.trace.diagram import permutation
 from dim_ladder.trace.ends import letter_of
 from dim_ladder.trace.faces import Faces, ends_after
 from dim_ladder.trace.value import Trace
@@ -30,11 +31,20 @@ def faces_sentence(one: Trace, shown: Faces) -> str:
 
 
 def _colours(one: Trace, ends: tuple[int, ...]) -> str:
+    to = [p - 1 for p in permutation(one)]
+    turns: dict[int, None] = {}
+    for e in ends:  # what hangs elsewhere after a unit gives its place to what comes there then
+        while e not in turns:
+            turns[e] = None
+            e = to[e]
+    in_turn = len(turns) > len(ends)
+    if len(turns) == len(one.ends) > 2:
+        return "every cord in turn"
     named = []
-    for e in ends:
+    for e in turns:
         cord = one.weave.cord_of(one.ends[e])
         named.append(f"{colour_word(cord.colour)} ({letter_of(one, e)})" if cord else letter_of(one, e))
-    return listing(named[:4])
+    return listing(named[:4]) + (" in turn" if in_turn else "")
 
 
 def side_slip_sentence(side: str) -> str:

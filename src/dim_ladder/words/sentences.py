@@ -159,7 +159,7 @@ class _Speaker:
         if isinstance(hop, Leave):
             return f"Leave {mm_words(hop.mm)} standing in that turn."
         if isinstance(hop, Pass):
-            way = (self.lie.from_back if hop.behind != self.r.turned else self.lie.from_front)
+            way = self.lie.from_back if hop.behind != self.r.turned else self.lie.from_front
             text = f"through the {hop.what.replace('-', ' ')}, {way}, and back"
             return f"{self.start('')} {text}" if first else f"then {text}"
         if isinstance(hop, Twist):

@@ -21,14 +21,16 @@ _REASONS = {
 _AGAIN = {"twice": "you tied the same side twice", "unit": "every unit ties the same side again"}
 
 
-def turning_reason(turn: Turning) -> str:
-    """Why a section lies as it does."""
+def turning_reason(turn: Turning, *, meant: bool = False) -> str:
+    """Why a section lies as it does. meant : it is to turn."""
     if turn.kind == "flat" and turn.pairs:
         return "Flat: the turns of some ends are undone by the turns of others, which are their mirror image."
     if turn.kind != "spiral":
         return _REASONS[turn.kind]
     letters = [letter(e) for e in turn.ends]
     names = listing(letters) if len(letters) <= 6 else f"{letters[0]} to {letters[-1]}"
+    if meant:
+        return f"It turns, as it is meant to: {names} turn about each other the same way in every unit."
     reason = f"This will spiral: {names} turn about each other the same way in every unit"
     if turn.again:
         reason += f"; {_AGAIN[turn.again]}. So a coil is made; for a flat band tie the mirrored knot every other time"

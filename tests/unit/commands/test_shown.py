@@ -27,7 +27,9 @@ def work(count):
     return parse_strict(PLAIT.replace("COUNT", count))
 
 
-@pytest.mark.parametrize(("count", "units"), [("repeat 1", 1), ("repeat 2", 2), ("repeat 3", 3), ("repeat 5", 2)])
+@pytest.mark.parametrize(
+    ("count", "units"), [("repeat 1", 1), ("repeat 2", 2), ("repeat 3", 3), ("repeat 5", 2)]
+)
 def test_units_come_round_in_cycles(count, units):
     weave = work(count)
     shown = shown_counts(weave, None, Plan())

@@ -31,7 +31,13 @@ def laced(*steps, how=""):
 def passed(t):
     """Owner and row of the edge every pass of the thread went out over, from above."""
     rank = t.row_rank
-    return [(h.ends[0], rank[t.crossings[h.edge].row]) for s in t.steps if s.op.section == 1 and not s.quiet for h in s.hops if h.edge >= 0]
+    return [
+        (h.ends[0], rank[t.crossings[h.edge].row])
+        for s in t.steps
+        if s.op.section == 1 and not s.quiet
+        for h in s.hops
+        if h.edge >= 0
+    ]
 
 
 def test_it_is_read_and_written():
@@ -54,7 +60,10 @@ def test_loops_are_counted_from_above_along_each_edge():
 def test_a_unit_of_stitching_counts_the_loops_it_lies_on():
     once, thrice = (trace(laced(*THREE), units=n) for n in (1, 3))
     assert thrice.problems == ()
-    per_unit = [[s for s in thrice.steps if s.op.section == 1 and not s.quiet and s.op.unit == u and s.hops] for u in range(3)]
+    per_unit = [
+        [s for s in thrice.steps if s.op.section == 1 and not s.quiet and s.op.unit == u and s.hops]
+        for u in range(3)
+    ]
     assert [len(p) for p in per_unit] == [3, 3, 3]
     rows = [row for _, row in passed(thrice)]
     assert max(rows[:3]) < min(rows[3:6]) < max(rows[3:6]) < min(rows[6:])
@@ -97,7 +106,10 @@ def test_what_is_not_there_is_said(weave, message):
 
 
 def test_a_loop_at_the_edge_of_other_work_is_passed_too():
-    weave = parse_strict(LACED.format(how="", steps="").partition("section line")[0] + "section lace: finish\n  add sand.a at 1\n  sand.a: up left loop 3, to left\n")
+    weave = parse_strict(
+        LACED.format(how="", steps="").partition("section line")[0]
+        + "section lace: finish\n  add sand.a at 1\n  sand.a: up left loop 3, to left\n"
+    )
     t = trace(weave, counts={"bar": 4})
     assert t.problems == ()
     assert check_structure(t) == []

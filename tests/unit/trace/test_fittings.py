@@ -47,7 +47,16 @@ def cut(weave, cord):
     return next(x for x in piece(weave)[1].cuts if x.cord == cord)
 
 
-@pytest.mark.parametrize("line", ["a.a: pass ring", "a.a: over 2, pass far-half behind, up own", "a.a: twist", "1/2/3: over 4", "tuck (1 | 4) under 3"])
+@pytest.mark.parametrize(
+    "line",
+    [
+        "a.a: pass ring",
+        "a.a: over 2, pass far-half behind, up own",
+        "a.a: twist",
+        "1/2/3: over 4",
+        "tuck (1 | 4) under 3",
+    ],
+)
 def test_lines_are_read_and_written(line):
     assert write_item(parse_item(line)) == line
 
@@ -61,7 +70,12 @@ def test_the_whole_script_comes_back_from_its_text():
 
 def test_nothing_of_it_makes_a_crossing():
     weave = far()
-    without = parse_strict(write(weave).replace("  web.a: twist\n", "").replace("pass far-half, ", "").replace("  web.a: pass far-half behind\n", ""))
+    without = parse_strict(
+        write(weave)
+        .replace("  web.a: twist\n", "")
+        .replace("pass far-half, ", "")
+        .replace("  web.a: pass far-half behind\n", "")
+    )
     a, b = trace(weave, units=1), trace(without, units=1)
     assert check_structure(a) == []
     assert len(a.crossings) == len(b.crossings)
@@ -75,8 +89,12 @@ def test_it_is_said_as_it_lies_before_the_reader():
         assert words in said
     over = parse_strict(write(far()).replace("  web.b: pass", "  turn over\n  web.b: pass"))
     t = trace(over, units=1)
-    assert "through the far half, from the front, and back, then" in " ".join(s.sentence for s in words_for(t))
-    (passed,) = (h.hop for s in t.steps for h in s.hops if getattr(h.hop, "what", "") and not s.step.hops[1:] == ())
+    assert "through the far half, from the front, and back, then" in " ".join(
+        s.sentence for s in words_for(t)
+    )
+    (passed,) = (
+        h.hop for s in t.steps for h in s.hops if getattr(h.hop, "what", "") and s.step.hops[1:] != ()
+    )
     assert passed.behind  # seen from the old front
 
 
@@ -101,7 +119,9 @@ def test_a_join_lies_where_it_is_said_to():
         moved = cut(beyond, cord)
         assert moved.cut_mm - was.cut_mm == pytest.approx(reach, abs=10)  # to a step of the maker's
         assert moved.chance_short <= 0.0201
-    words = {x.cord: fold_words(x, ("buoy.a", "web.a", "web.b", "tide.a"), "metric") for x in piece(beyond)[1].cuts}
+    words = {
+        x.cord: fold_words(x, ("buoy.a", "web.a", "web.b", "tide.a"), "metric") for x in piece(beyond)[1].cuts
+    }
     assert words["buoy"] == "fold 40 mm from where it is joined to tide"
     assert words["tide"] == "not folded: joined to buoy 40 mm from the fold"
     assert "hung where it is joined" in fold_words(cut(at_fold, "buoy"), (), "metric")
@@ -125,8 +145,15 @@ def test_a_join_beyond_the_cord_is_refused():
 def test_tucks_under_more_loops_need_more_cord_and_knots_have_none():
     assert tails(far(under=" under 9"))["tide.a"] - tails(far())["tide.a"] == pytest.approx(63)
     assert finish_words("glue", 2).startswith("tuck under 2 loops at the back, put a drop")
-    assert finish_words("tuck-and-melt", 1) == "tuck back under one loop, cut to a short stub, melt the stub and press it with metal"
-    bad = parse_strict(FAR.format(joined="", under="").replace("half-right (1 | 2 3 | 4)", "half-right (1 | 2 3 | 4) under 2"))
+    assert (
+        finish_words("tuck-and-melt", 1)
+        == "tuck back under one loop, cut to a short stub, melt the stub and press it with metal"
+    )
+    bad = parse_strict(
+        FAR.format(joined="", under="").replace(
+            "half-right (1 | 2 3 | 4)", "half-right (1 | 2 3 | 4) under 2"
+        )
+    )
     (problem,) = trace(bad).problems
     assert "only ends that are made fast" in problem.message
     assert problem.place == "bar, step 1"

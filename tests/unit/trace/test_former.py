@@ -112,7 +112,9 @@ def test_raising_by_parting_the_pairs_adds_two_leads_and_two_bights():
         work(3, 9, Widen("raise"))
 
 
-@pytest.mark.parametrize(("leads", "bights"), [(p, b) for p in range(2, 9) for b in range(2, 20) if math.gcd(p, b) == 1])
+@pytest.mark.parametrize(
+    ("leads", "bights"), [(p, b) for p in range(2, 9) for b in range(2, 20) if math.gcd(p, b) == 1]
+)
 def test_any_work_of_one_strand_goes_on_from_where_it_is_whole(leads, bights):
     """Not only leads and bights that differ by one: what is laid first is the smaller work, and one strand makes it all."""
     small, large = work(leads, bights), work(leads, bights, Widen("raise"))
@@ -120,7 +122,9 @@ def test_any_work_of_one_strand_goes_on_from_where_it_is_whole(leads, bights):
     assert large.first == 2 * bights
     assert (large.leads - leads, large.bights - bights) == large.step
     for run in small.half_cycles()[:-1]:
-        assert [(m.other, m.over) for m in large.calls(run.number)] == [(m.other, m.over) for m in small.calls(run.number)]
+        assert [(m.other, m.over) for m in large.calls(run.number)] == [
+            (m.other, m.over) for m in small.calls(run.number)
+        ]
     said = [text for _, text in called(leads, bights, Widen("raise", times=2))]
     assert sum("To raise it the end goes on" in text for text in said) == 2
     assert f"{leads + 2 * large.step[0]} leads and {bights + 2 * large.step[1]} bights" in " ".join(said)

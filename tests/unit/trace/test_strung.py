@@ -64,6 +64,13 @@ def test_a_strung_cord_has_no_working_end():
 
 
 def test_turned_end_for_end_it_hangs_as_before():
-    t = trace(parse_strict(LINE.replace("work.a main.s work.b", "work.a main.s").replace("half-right (1 | 2 | 3)", "half-hitch (1 | 2)").replace("  half-left (1 | 2 | 3)\n", "").replace("  tuck (1 | 3)", "  rotate\n  half-hitch (work.b | main.s)")))
+    t = trace(
+        parse_strict(
+            LINE.replace("work.a main.s work.b", "work.a main.s")
+            .replace("half-right (1 | 2 | 3)", "half-hitch (1 | 2)")
+            .replace("  half-left (1 | 2 | 3)\n", "")
+            .replace("  tuck (1 | 3)", "  rotate\n  half-hitch (work.b | main.s)")
+        )
+    )
     assert t.problems == ()
     assert set(t.names_shown()) == {"work.b", "main.s"}

@@ -3,9 +3,9 @@
 import pytest
 
 from dim_ladder.commands.checks import check_section
-from dim_ladder.notation import parse_strict
+from dim_ladder.notation import parse_strict, write
 from dim_ladder.trace.symmetry import Symmetry, symmetries
-from helpers.weaves import TERN, weave_of
+from helpers.weaves import SPIRAL, TERN, weave_of
 
 HALVES = ["half-right (1 | 2 3 | 4)", "half-left (1 | 2 3 | 4)"]
 
@@ -75,3 +75,15 @@ def test_an_end_beside_its_own_leg_is_not_half_of_a_cord():
     text = text.replace("buoy.a tide.a tide.b buoy.b", "buoy.a buoy.m tide.m tide.a")
     weave = parse_strict(text + "section s: body\n  half-hitch (4 | 3)\n  larks-head (4 | 2 3)\n")
     assert "half" not in dict(check_section(weave, "s").notes)
+
+
+def test_what_is_meant_to_turn_is_no_slip_and_what_does_not_turn_then_is_one():
+    curl = parse_strict(SPIRAL.replace("section bar: body, fit pairs", "section bar: body, fit, spiral"))
+    assert parse_strict(write(curl)) == curl
+    notes = dict(check_section(curl, "bar").notes)
+    assert "spiral" not in notes
+    assert notes["meant"].startswith("It turns, as it is meant to")
+    assert "mirrored" not in notes["meant"]
+    flat = parse_strict(TERN.replace("section bar: body, fit pairs", "section bar: body, fit pairs, spiral"))
+    assert dict(check_section(flat, "bar").notes)["slip"].startswith("It is meant to turn, and does not.")
+    assert "spiral" in dict(check_section(parse_strict(SPIRAL), "bar").notes)

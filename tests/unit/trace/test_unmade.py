@@ -1,11 +1,14 @@
 """What keeps a weave from being made is said first, with its place, and in the same words by every stage after."""
 
+from dataclasses import replace
+
 import pytest
 
 from dim_ladder.base import InputError
 from dim_ladder.calibrate import calibrate
-from dim_ladder.notation import parse, parse_strict, write
+from dim_ladder.notation import Count, parse, parse_strict, write
 from dim_ladder.scale import Plan, solve
+from dim_ladder.trace import trace
 from dim_ladder.trace.unmade import unmade
 from helpers.weaves import TERN, weave_of
 
@@ -52,3 +55,33 @@ def test_a_section_that_cannot_be_counted_is_not_left_out_of_a_piece_in_silence(
         InputError, match=r"more, step 2: more cannot be tied again below itself: extra\.a hangs already"
     ):
         solve(weave, calibrate(weave, ()), PLAN)
+
+
+def test_ends_laid_aside_unit_by_unit_run_out_and_that_is_said_first():
+    weave = weave_of(4, "span 20 mm", "drop 1")
+    weave = replace(weave, sections=(replace(weave.sections[0], count=Count("fit")),))
+    (problem,) = unmade(weave)
+    assert "cannot be tied again below itself" in problem.message
+
+
+def test_what_reaches_up_is_asked_whether_it_can_be_tied_again():
+    """Side by side past loops of the unit above: the second unit finds them otherwise."""
+    text = """weave "Reaching"
+cords
+  k1  nylon-4mm  #e07a1f
+  k2  nylon-4mm  #3f7a4a
+  k3  nylon-4mm  #d8c39a
+  k4  nylon-4mm  #7a5236
+hang
+  k1.a k2.a k3.a k4.a
+section s: body, fit
+  2: bight down left of 3 0, up gap 4 3
+  2+1: up left of 3 2 @n0, up gap 4 3
+  1: over 2 @n3, under 3, over 4
+  turn over
+  2: over 1 @n4, over own at 2
+"""
+    weave = parse_strict(text)
+    assert trace(weave).problems == ()
+    (problem,) = unmade(weave)
+    assert problem.place == "s, step 2"

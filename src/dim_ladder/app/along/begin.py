@@ -54,7 +54,11 @@ class BeginPage(QWidget):
         clear(self._layout)
         weave = session.weave
         shown = session.ladder
-        unit = [i for i, r in enumerate(shown.steps) if r.op.section == session.section and r.hops and not r.op.unit]
+        unit = [
+            i
+            for i, r in enumerate(shown.steps)
+            if r.op.section == session.section and r.hops and not r.op.unit
+        ]
         if unit:
             self.picture.show_later(partial(diagram, shown, unit[0], min(unit[-1], unit[0] + 7), theme().pen))
         title = Label(f"Tie {weave.name} along")

@@ -17,8 +17,8 @@ from dim_ladder.commands.draft import Draft, begin
 from dim_ladder.notation import Cross, Step, write_item
 from dim_ladder.trace import Trace
 
-
 FITTINGS = ("ring", "buckle", "bar", "loop")  # what an end can pass of what work hangs on
+
 
 class Board(Answers):
     """Keys: see the command table, board.*."""

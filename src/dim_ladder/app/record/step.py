@@ -25,7 +25,7 @@ from dim_ladder.words.sentences import step_heading, step_sentence
 
 SHOWN_CALLS = 10
 LOUD = ("stop", "slip", "spiral")
-QUIET_TURNS = ("flat", "wrapped", "laid")
+QUIET_TURNS = ("flat", "meant", "wrapped", "laid")
 
 
 class StepPanel(QFrame):
@@ -98,7 +98,10 @@ class StepPanel(QFrame):
             trace = s.board()
             step = len(trace.steps) - 1
         elif step < 0:
-            step = max((i for i, r in enumerate(trace.steps) if r.op.section == s.section and not r.op.unit), default=-1)
+            step = max(
+                (i for i, r in enumerate(trace.steps) if r.op.section == s.section and not r.op.unit),
+                default=-1,
+            )
         section = s.weave.sections[s.section] if s.weave.sections else None
         if section is not None and section.former is not None and step < 0:
             self._former(section)

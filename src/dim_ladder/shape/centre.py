@@ -1,0 +1,71 @@
+"""What lies in front and behind along the middle of a tight shape: the cords that a maker sees in its centre."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from dim_ladder.base import InputError
+from dim_ladder.notation import Weave
+from dim_ladder.shape import cache
+from dim_ladder.shape.rope import Array
+from dim_ladder.shape.tighten import job_for
+from dim_ladder.shape.value import TightShape
+from dim_ladder.trace.faces import Faces
+from dim_ladder.trace.value import Trace
+
+STEP = 0.05  # along a cord, in diameters
+LOOKS = 60  # along a unit
+ACROSS = (-0.3, 0.0, 0.3)
+CLEAR = 0.3  # of what is seen: less is not what shows
+
+
+def known_shape(weave: Weave, section: str) -> TightShape | None:
+    """The shape of a section where it was pulled tight before, without waiting for anything."""
+    try:
+        return cache.known(cache.key(job_for(weave, section)))
+    except InputError:
+        return None
+
+
+def centre(shape: TightShape, one: Trace) -> Faces | None:
+    """The ends that lie outermost in the middle, by how much of it they cover; None for shapes that do not go on in
+    themselves, or turn. one : the trace of the unit, whose ends are numbered so."""
+    if shape.kind != "cell" or abs(shape.angle) > 0.05 or not shape.converged:
+        return None
+    points, strand, size = _points(shape)
+    middle = (points[:, 0].min() + points[:, 0].max()) / 2
+    top = float(np.median(points[:, 1]))
+    numbers = [one.ends.index(e.split("+")[0]) for e in shape.ends]
+    front, back = (_seen(points, strand, size, middle, top, shape.pitch, side) for side in (1.0, -1.0))
+    return Faces(*(tuple(sorted(numbers[k] for k in ks)) for ks in (front, back)))
+
+
+def _points(shape: TightShape) -> tuple[Array, Array, Array]:
+    """Points along every cord over five units, whose they are, and half of how thick."""
+    found, own, half = [], [], []
+    for k, line in enumerate(shape.lines):
+        along = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(line, axis=0), axis=1))])
+        at = np.arange(0.0, along[-1], STEP)
+        fine = np.stack([np.interp(at, along, line[:, j]) for j in range(3)], axis=1)
+        for unit in range(-2, 3):
+            found.append(fine + np.array([0.0, unit * shape.pitch, 0.0]))
+            own.append(np.full(len(fine), k))
+            half.append(np.full(len(fine), shape.diameter[k] / 2))
+    return np.concatenate(found), np.concatenate(own), np.concatenate(half)
+
+
+def _seen(
+    points: Array, strand: Array, size: Array, middle: float, top: float, pitch: float, side: float
+) -> tuple[int, ...]:
+    """Strands that cover most of the middle, seen from one side: the most, and any other that covers nearly as much."""
+    share = np.zeros(int(strand.max()) + 1)
+    for y in np.linspace(top, top + pitch, LOOKS, endpoint=False):
+        for x in ACROSS:
+            far = np.hypot(points[:, 0] - middle - x, points[:, 1] - y)
+            here = far < size
+            if here.any():
+                height = side * points[here, 2] + np.sqrt(size[here] ** 2 - far[here] ** 2)
+                share[strand[here][np.argmax(height)]] += 1
+    share /= max(share.sum(), 1.0)
+    most = share.max()
+    return tuple(k for k, s in enumerate(share) if s >= CLEAR and s > 0.75 * most)

@@ -1,0 +1,50 @@
+"""Works that hang beside each other are as long as one: the longest."""
+
+import pytest
+
+from dim_ladder.calibrate import calibrate, prior_for
+from dim_ladder.notation import parse_strict
+from dim_ladder.scale import Plan, solve
+
+ARMS = """weave "Two Arms"
+cords
+  a  cotton-3mm  #1f6f8b
+  b  cotton-3mm  #e07a1f
+  c  cotton-3mm  #3f7a4a
+  d  cotton-3mm  #c9a13b
+hang on ring
+  a.a a.b b.a c.a d.a d.b
+section left: body, {left}
+  plait-3 (1 | 2 | 3)
+section right: body, {right}
+  plait-3 (4 | 5 | 6)
+"""
+PLAN = Plan(target="length", size_mm=300, fastening="none")
+
+
+def piece(left, right):
+    weave = parse_strict(ARMS.format(left=left, right=right))
+    c = calibrate(weave, (), prior_for(weave, shapes={}))
+    return c, solve(weave, c, PLAN)
+
+
+@pytest.mark.parametrize(("left", "right"), [(10, 10), (10, 24), (24, 10)])
+def test_of_two_that_are_given_the_longer_counts(left, right):
+    c, found = piece(f"repeat {left}", f"repeat {right}")
+    pitch = c.pitch("left").median
+    assert found.option.length_mm == pytest.approx(c.fixed_mm + max(left, right) * pitch)
+    assert c.length({"left": left, "right": right}).median == pytest.approx(found.option.length_mm, rel=0.02)
+
+
+def test_one_that_fits_takes_the_size_and_the_other_grows_with_it():
+    _, found = piece("fit", "fit")
+    assert found.counts["left"] == found.counts["right"]
+    assert abs(found.option.error_mm) < 20
+    assert "longer" not in found.why
+
+
+def test_one_that_is_given_and_longer_than_the_one_that_fits_is_said():
+    _, found = piece("fit", "repeat 60")
+    assert "right hangs" in found.why
+    assert "longer than left beside it" in found.why
+    assert "longer" not in piece("fit", "repeat 5")[1].why
