@@ -29,6 +29,7 @@ from dim_ladder.commands.sheets import read_sheet, write_sheet
 from dim_ladder.notation import Weave, parse
 from dim_ladder.scale import solve
 from dim_ladder.scale.cuts import given_cut
+from dim_ladder.scale.girth import for_size
 from dim_ladder.shelf import (
     SUFFIX,
     read_document,
@@ -366,7 +367,7 @@ def scale(
     doc = read_document(file)
     plan = sized(doc.plan, girth, length, ease, risk, fastening)
     others = [named_cut(text) for text in cut or ()]
-    c = fitted(doc)
+    c = for_size(doc.weave, fitted(doc), plan)
     piece = solve(doc.weave, c, plan)
     body, lines = piece_answer(piece, [given_cut(doc.weave, c, piece.counts, *other) for other in others])
     answer(body, as_json, "\n".join(lines))

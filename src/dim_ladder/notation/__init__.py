@@ -29,6 +29,7 @@ from dim_ladder.notation.transform import (
 )
 from dim_ladder.notation.values import (
     LEGGED,
+    NOMINAL_GIRTH,
     SECTION_KINDS,
     TENSIONS,
     Add,
@@ -63,6 +64,7 @@ from dim_ladder.notation.values import (
     Twist,
     Weave,
     Widen,
+    free_length,
 )
 from dim_ladder.notation.writer import (
     write,
@@ -76,6 +78,7 @@ from dim_ladder.notation.writer import (
 __all__ = [
     "COUNTS",
     "LEGGED",
+    "NOMINAL_GIRTH",
     "SECTION_KINDS",
     "TENSIONS",
     "Add",
@@ -113,6 +116,7 @@ __all__ = [
     "Widen",
     "end_for_end",
     "flipped",
+    "free_length",
     "is_leg",
     "is_strung",
     "item_refs",

@@ -170,7 +170,7 @@ def _hop(ln: Cursor) -> Hop:
     if word == "twist":
         return Twist()
     if word == "leave":
-        return Leave(ln.length("how much slack"))
+        return Leave(*_free(ln, "how much slack"))
     if word == "bead":
         return Thread(ln.want("name", "the bead's name").text)
     if word == "to":
@@ -290,9 +290,9 @@ def _deed(ln: Cursor, lead: Lead, note: str) -> Item:
         refs = tuple(r for g in _groups(ln) for r in g) if ln.peek("(") else ()
         item = Rotate(how, refs, note, lead)
     elif word == "span":
-        mm = ln.length("how much free cord")
+        mm, share = _free(ln, "how much free cord")
         refs = tuple(r for g in _groups(ln) for r in g) if ln.peek("(") else ()
-        item = Span(mm, refs, note, lead)
+        item = Span(mm, refs, note, lead, share)
     elif word == "add":
         item = _add(ln, lead, note)
     elif word == "drop":
@@ -308,6 +308,22 @@ def _deed(ln: Cursor, lead: Lead, note: str) -> Item:
         item = Widen(word, left, times, note, lead)
     ln.done(f"“{word}”")
     return item
+
+
+def _free(ln: Cursor, what: str) -> tuple[float, tuple[int, int]]:
+    """A length, or a share of the girth, less a length: 60 mm, 1 of 2 of girth less 20 mm."""
+    second = ln.toks[ln.i + 1].text if ln.i + 1 < len(ln.toks) else ""
+    if not ln.peek("girth") and second != "of":
+        return ln.length(what), (0, 1)
+    share = (1, 1)
+    if not ln.take("girth"):
+        hint = "Write it as: 1 of 2 of girth less 20 mm"
+        part = ln.whole("how many parts", 99)
+        ln.need("of", hint)
+        share = (part, ln.whole("of how many parts", 99))
+        ln.need("of", hint)
+        ln.need("girth", hint)
+    return (-ln.length("by how much it is less") if ln.take("less") else 0.0), share
 
 
 def _add(ln: Cursor, lead: Lead, note: str) -> Add:

@@ -145,11 +145,20 @@ class Follow:
     most: int = 0
 
 
+NOMINAL_GIRTH = 170.0  # mm; lengths that follow the girth are drawn for it, and counted for the size that is asked for
+
+
+def free_length(mm: float, share: tuple[int, int], girth_mm: float) -> float:
+    """mm of a length that is given, or is a share of the girth and (where mm is below 0) so much less."""
+    return mm + girth_mm * share[0] / share[1]
+
+
 @dataclass(frozen=True, slots=True)
 class Leave:
-    """Slack of `mm` left standing in the last turn."""
+    """Slack of `mm` left standing in the last turn. share : of the girth, to which mm (0 or below) is added; (0, 1) for none."""
 
     mm: float
+    share: tuple[int, int] = (0, 1)
 
 
 @dataclass(frozen=True, slots=True)
@@ -247,12 +256,13 @@ class Rotate:
 
 @dataclass(frozen=True, slots=True)
 class Span:
-    """Free cord of `mm` on these tails (none: all of them) before the next knot."""
+    """Free cord of `mm` on these tails (none: all of them) before the next knot. share : as of Leave."""
 
     mm: float
     refs: tuple[Ref, ...] = ()
     note: str = ""
     lead: tuple[str, ...] = ()
+    share: tuple[int, int] = (0, 1)
 
 
 @dataclass(frozen=True, slots=True)

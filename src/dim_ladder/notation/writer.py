@@ -94,7 +94,7 @@ def write_item(item: Item) -> str:
     if isinstance(item, Rotate):
         return "rotate" + ("" if item.how == "half" else f" {item.how}") + _bracketed(item.refs)
     if isinstance(item, Span):
-        return f"span {_mm(item.mm)}" + _bracketed(item.refs)
+        return f"span {_free(item.mm, item.share)}" + _bracketed(item.refs)
     if isinstance(item, Drop):
         return f"drop {_refs(item.refs)}"
     if isinstance(item, Add):
@@ -128,7 +128,7 @@ def write_hop(hop: Hop) -> str:
         back = (" back" + (f" {hop.most}" if hop.most else "")) if hop.back else ""
         return f"follow {'own' if hop.ref is None else hop.ref} {_side(hop.left)}{back}"
     if isinstance(hop, Leave):
-        return f"leave {_mm(hop.mm)}"
+        return f"leave {_free(hop.mm, hop.share)}"
     if isinstance(hop, Thread):
         return f"bead {hop.bead}"
     if isinstance(hop, Pass):
@@ -165,6 +165,14 @@ def _side(left: bool) -> str:
 
 def _mm(mm: float) -> str:
     return f"{mm:.10g} mm"
+
+
+def _free(mm: float, share: tuple[int, int]) -> str:
+    """A length, or a share of the girth."""
+    if not share[0]:
+        return _mm(mm)
+    part = "" if share == (1, 1) else f"{share[0]} of {share[1]} of "
+    return f"{part}girth" + (f" less {_mm(-mm)}" if mm else "")
 
 
 def _bracketed(refs: tuple[Ref, ...]) -> str:

@@ -9,6 +9,7 @@ from dim_ladder.base import InputError, format_length
 from dim_ladder.calibrate import Calibration
 from dim_ladder.notation import Weave, working_ends
 from dim_ladder.scale.cuts import Cut, cut_list
+from dim_ladder.scale.girth import for_size
 from dim_ladder.scale.plan import Plan
 from dim_ladder.scale.size import worked_length, worked_length_words
 from dim_ladder.scale.units import Option, whole_units
@@ -38,6 +39,7 @@ class Piece:
 
 def solve(weave: Weave, calibration: Calibration, plan: Plan) -> Piece:
     """Solve a piece. Raises InputError when the size cannot be met, or the work cannot be repeated as often as it asks."""
+    calibration = for_size(weave, calibration, plan)
     wanted = worked_length(plan, calibration.thickness_mm)
     pitch = {s: calibration.pitch(s).median for s in calibration.prior.sections}
     lying = calibration.lying

@@ -7,6 +7,7 @@ from itertools import pairwise
 
 from dim_ladder.base.budget import STEP_WORK, TRACE_WORK, TooMuch, metered
 from dim_ladder.notation import (
+    NOMINAL_GIRTH,
     Add,
     Call,
     Drop,
@@ -17,6 +18,7 @@ from dim_ladder.notation import (
     To,
     Turn,
     flipped,
+    free_length,
     is_strung,
     mirrored,
 )
@@ -24,7 +26,7 @@ from dim_ladder.trace.axis import Axis
 from dim_ladder.trace.beside import followed
 from dim_ladder.trace.drawing import HANGS, Mark, Named, StepError
 from dim_ladder.trace.expand import AsOne, Op, Rehang, bind, resolve, under_layer, unrolled
-from dim_ladder.trace.hops import Hops
+from dim_ladder.trace.hops import LEAST_FREE, Hops
 from dim_ladder.trace.parallel import move_along
 from dim_ladder.trace.pen import Pen
 from dim_ladder.trace.solved import MAX_STEPS
@@ -288,7 +290,8 @@ class Builder(Underway):
             lane = d.tail_lane(ends[0])
             d.row(row, lane, lane, ends[0])
             rows.append(row)
-        self._deed(op, ends, (Placed("span", "", value.mm, rows[0], -1, ends),))
+        mm = free_length(value.mm, value.share, NOMINAL_GIRTH)
+        self._deed(op, ends, (Placed("span", "", max(mm, LEAST_FREE), rows[0], -1, ends),))
 
     def _add(self, op: Op, value: Add) -> None:
         d = self.d

@@ -7,6 +7,7 @@ from collections.abc import Callable
 from dim_ladder.base.budget import spend
 from dim_ladder.library import PASS_MM
 from dim_ladder.notation import (
+    NOMINAL_GIRTH,
     Cross,
     Curl,
     Follow,
@@ -20,6 +21,7 @@ from dim_ladder.notation import (
     Thread,
     Through,
     To,
+    free_length,
 )
 from dim_ladder.trace.drawing import Named, StepError
 from dim_ladder.trace.expand import AsOne, Op
@@ -37,6 +39,7 @@ def _goes_on(hop: Hop) -> bool:
     return isinstance(hop, Past | To | Leave)
 
 
+LEAST_FREE = 0.1  # mm: what a share of the girth leaves at least, where it is drawn
 HOP = 40  # units of work, with a little for every crossing
 
 
@@ -395,7 +398,8 @@ class Hops:
                     "there is no turn yet to leave slack in", "Write it after a hop: over 2, leave 25 mm"
                 )
             bend = pen.bends[-1]
-            self.placed.append(Placed("leave", "", hop.mm, bend.row, bend.lane, movers))
+            mm = max(free_length(hop.mm, hop.share, NOMINAL_GIRTH), LEAST_FREE)
+            self.placed.append(Placed("leave", "", mm, bend.row, bend.lane, movers))
             return
         if pen.row >= 0:
             pen.rest()

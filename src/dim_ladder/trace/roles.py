@@ -55,6 +55,7 @@ def section_work(weave: Weave, section: str) -> SectionWork | None:
     """
     period = period_of(weave, section)
     one = trace(weave, section=section, units=period)
+    index = next(i for i, s in enumerate(weave.sections) if s.name == section)
     steps = [s for s in one.steps if not s.quiet]
     if one.problems:
         found = _in_place(weave, section, period)
@@ -92,6 +93,18 @@ def section_work(weave: Weave, section: str) -> SectionWork | None:
                 out[p - 1] = mean
         return {one.ends[e]: out[e] for e in range(n) if who[e] == e}
 
+    def as_often(counts: Sequence[float]) -> dict[str, float]:
+        """What is given by length, per unit: over as many units as are worked where that is said, else over a full cycle."""
+        count = weave.sections[index].count
+        if count.kind != "repeat" or count.number >= MANY:
+            return average(counts)
+        out, at, many = [0.0] * n, list(range(n)), max(1, count.number // period)
+        for _ in range(many):
+            for e in range(n):
+                out[e] += counts[at[e]] / many / period
+            at = [perm[a] - 1 for a in at]
+        return {one.ends[e]: out[e] for e in range(n) if who[e] == e}
+
     return SectionWork(
         section,
         end_cycle(one) if whole else 1,
@@ -99,12 +112,13 @@ def section_work(weave: Weave, section: str) -> SectionWork | None:
         average(moves),
         average(passes),
         _layers(one, steps, perm) / period,
-        average(slack),
+        as_often(slack),
         span / period,
         period,
     )
 
 
+MANY = 100  # units, over which ends come by every place as good as equally often
 BEFORE = 2  # units in place above the one that is counted
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from dim_ladder.base import InputError
+from dim_ladder.base.lengths import mm_words
 from dim_ladder.library import HANGINGS, VOCABULARIES, Vocabulary
 from dim_ladder.notation import Weave
 
@@ -45,6 +46,17 @@ def hung_words(weave: Weave) -> str:
         words += f"; {listing(strung)} {'is' if len(strung) == 1 else 'are'} strung, fast above and below"
     pairs = [f"{c.joined} and {c.name}" for c in weave.cords if c.joined and not joined]
     return words + (f"; {listing(pairs)} are joined by their ends and hang as one cord" if pairs else "")
+
+
+SHARES = {(1, 1): "the girth", (1, 2): "half the girth", (1, 3): "a third of the girth", (1, 4): "a quarter of the girth"}
+
+
+def free_words(mm: float, share: tuple[int, int]) -> str:
+    """A length that is left free, as makers say it."""
+    if not share[0]:
+        return mm_words(mm)
+    part = SHARES.get(share, f"{share[0]}/{share[1]} of the girth")
+    return part + (f" less {mm_words(-mm)}" if mm else "")
 
 
 def vocabulary(name: str) -> Vocabulary:

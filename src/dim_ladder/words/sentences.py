@@ -6,7 +6,6 @@ from dataclasses import dataclass
 
 from dim_ladder.base.budget import spend
 from dim_ladder.base.colours import colour_word
-from dim_ladder.base.lengths import mm_words
 from dim_ladder.library import Vocabulary, finish_words
 from dim_ladder.notation import (
     Add,
@@ -29,7 +28,7 @@ from dim_ladder.notation import (
 )
 from dim_ladder.trace.ends import letter_of
 from dim_ladder.trace.value import HopRecord, Trace
-from dim_ladder.words.phrases import Lie, lie_of, listing, ordinal, place_words, times, vocabulary
+from dim_ladder.words.phrases import Lie, free_words, lie_of, listing, ordinal, place_words, times, vocabulary
 
 
 @dataclass(frozen=True, slots=True)
@@ -157,7 +156,7 @@ class _Speaker:
             text = self.follow(h, hop)
             return f"{self.who()} {text}" if first else f"then {text}"
         if isinstance(hop, Leave):
-            return f"Leave {mm_words(hop.mm)} standing in that turn."
+            return f"Leave {free_words(hop.mm, hop.share)} standing in that turn."
         if isinstance(hop, Pass):
             way = self.lie.from_back if hop.behind != self.r.turned else self.lie.from_front
             text = f"through the {hop.what.replace('-', ' ')}, {way}, and back"
@@ -252,7 +251,7 @@ class _Speaker:
             return f"{how}. From left to right now hang {self.names(r.order)}."
         if isinstance(deed, Span):
             whose = "all" if not deed.refs else self.names(r.ends)
-            return f"Leave {mm_words(deed.mm)} of free {self.words.cord} on {whose} before the next knot."
+            return f"Leave {free_words(deed.mm, deed.share)} of free {self.words.cord} on {whose} before the next knot."
         if isinstance(deed, Drop):
             if isinstance(r.op.value, Call):
                 it = "they follow" if len(r.ends) > 1 else "it follows"

@@ -30,6 +30,7 @@ from dim_ladder.library import FASTENINGS
 from dim_ladder.picture.display import cord_lines
 from dim_ladder.scale import Option, Piece, Plan, solve
 from dim_ladder.scale.cuts import given_cut, given_words
+from dim_ladder.scale.girth import for_size
 
 RISKS = (("1 in 10", 0.1), ("1 in 20", 0.05), ("1 in 50", 0.02), ("1 in 100", 0.01), ("1 in 500", 0.002))
 
@@ -278,7 +279,7 @@ class CutScreen(QWidget):
             c = s.calibration
             if piece is None or c is None or field.value is None or field.wrong:
                 continue
-            found = given_cut(s.weave, c, piece.counts, cord, field.value)
+            found = given_cut(s.weave, for_size(s.weave, c, piece.plan), piece.counts, cord, field.value)
             said.setText(given_words(found, piece.order, s.document.sheet.units))
 
     def _nothing(self, text: str) -> None:

@@ -1,0 +1,67 @@
+"""Lengths that follow the girth: what is left free in a unit, for the size that is asked for."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+
+from dim_ladder.base import InputError, format_length
+from dim_ladder.calibrate import Calibration
+from dim_ladder.notation import Item, Leave, Section, Span, Step, Weave, free_length
+from dim_ladder.scale.plan import Plan
+from dim_ladder.trace.roles import roles
+
+
+def follows_girth(weave: Weave) -> bool:
+    """Whether anything in it is a share of the girth."""
+    parts = [i for s in weave.sections for i in s.items] + [i for k in weave.knots for i in k.steps]
+    return any(_shares(i) for i in parts)
+
+
+def _shares(item: Item) -> bool:
+    if isinstance(item, Step):
+        return any(isinstance(h, Leave) and h.share[0] for h in item.hops)
+    return isinstance(item, Span) and bool(item.share[0])
+
+
+def at_girth(weave: Weave, girth_mm: float) -> Weave:
+    """The weave with every share of the girth as a length. Raises InputError where one would be nothing or less."""
+
+    def length(mm: float, share: tuple[int, int], where: str) -> float:
+        found = free_length(mm, share, girth_mm)
+        if share[0] and found <= 0:
+            raise InputError(
+                f"{where}: {share[0]}/{share[1]} of {format_length(girth_mm)} less {format_length(-mm)} leaves nothing",
+                "Give a larger size, or take less away",
+            )
+        return found
+
+    def item(i: Item, where: str) -> Item:
+        if isinstance(i, Span):
+            return replace(i, mm=length(i.mm, i.share, where), share=(0, 1))
+        if isinstance(i, Step):
+            hops = tuple(
+                Leave(length(h.mm, h.share, where)) if isinstance(h, Leave) and h.share[0] else h for h in i.hops
+            )
+            return replace(i, hops=hops)
+        return i
+
+    def section(s: Section) -> Section:
+        return replace(s, items=tuple(item(i, s.name) for i in s.items))
+
+    knots = tuple(replace(k, steps=tuple(item(i, k.name) for i in k.steps)) for k in weave.knots)  # type: ignore[misc]
+    return replace(weave, sections=tuple(section(s) for s in weave.sections), knots=knots)
+
+
+def for_size(weave: Weave, calibration: Calibration, plan: Plan) -> Calibration:
+    """The calibration with what is left free in a unit as the size makes it; the same one where nothing follows the girth."""
+    if not follows_girth(weave):
+        return calibration
+    prior = calibration.prior
+    works = {w.name: w for w in roles(at_girth(weave, plan.size_mm)).sections}
+    span = np.array([works[s].span for s in prior.sections], np.float64)
+    slack = {
+        e: np.array([works[s].slack.get(e, 0.0) for s in prior.sections], np.float64) for e in prior.role_of
+    }
+    return replace(calibration, prior=replace(prior, span=span, slack=slack))
