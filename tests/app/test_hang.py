@@ -5,7 +5,8 @@ from PySide6 import QtWidgets
 from PySide6.QtGui import QColor
 from PySide6.QtTest import QTest
 
-from dim_ladder.commands.setup import ARRANGEMENTS
+from dim_ladder.commands import RenameCord
+from dim_ladder.commands.setup import ARRANGEMENTS, JoinCords
 from dim_ladder.library import FINISHES, HANGINGS
 from dim_ladder.notation import parse_strict, write
 
@@ -41,8 +42,8 @@ def test_the_order_from_left_to_right_is_a_picture(window, hang):
         seen.add(window.session.weave.hang.ends)
         assert hang.order.cards[key].isChecked()
         assert not hang.order.cards[key].grab().isNull()
-    assert len(seen) == 4
-    for _ in range(4):
+    assert len(seen) == len(ARRANGEMENTS) - 1  # two that are joined hang as one end of each does
+    for _ in ARRANGEMENTS:
         window.session.undo()
     assert window.session.weave.hang.ends == first
 
@@ -181,3 +182,33 @@ def test_a_band_is_hung_there_and_back_in_one_cord_or_two_joined(window, settled
     assert "on either side of the fold are the legs" in cut.headline.text()
     window.run("edit.undo")
     assert len(window.session.weave.cords) == 2
+
+
+def test_two_cords_are_joined_from_their_picture_and_parted_by_another(window, hang):
+    hang.order.cards["joined"].click()
+    weave = window.session.weave
+    if len(weave.cords) < 2:
+        hang.more.click()
+        hang.order.cards["joined"].click()
+        weave = window.session.weave
+    first, second = weave.cords[:2]
+    assert weave.hang.ends == (f"{first.name}.a", f"{second.name}.a")
+    assert second.joined == first.name
+    assert hang.order.cards["joined"].isChecked()
+    assert window.session.do(RenameCord(cord=first.name, to="mast"))
+    assert window.session.weave.cords[1].joined == "mast"
+    assert window.session.do(JoinCords(cord=second.name, to="mast", mm=40))
+    assert window.session.weave.cords[1].join_mm == 40
+    hang.order.cards["around"].click()
+    assert not any(c.joined for c in window.session.weave.cords)
+    window.session.undo()
+    assert window.session.weave.cords[1].joined == "mast"
+
+
+def test_a_cord_is_strung_from_its_picture(window, hang):
+    if len(window.session.weave.cords) < 2:
+        hang.more.click()
+    hang.order.cards["strung"].click()
+    first, second = window.session.weave.cords[:2]
+    assert window.session.weave.hang.ends == (f"{second.name}.a", f"{first.name}.s", f"{second.name}.b")
+    assert "strung, fast above and below" in hang.words.text()

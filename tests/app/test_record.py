@@ -465,7 +465,8 @@ def test_fittings_faces_and_stacks_have_keys(empty):
 
 def test_how_a_section_is_worked_is_one_line(empty, monkeypatch):
     monkeypatch.setattr(
-        "dim_ladder.app.ladder.QInputDialog.getText", lambda *a, **k: ("repeat 4, mirror every other, spiral", True)
+        "dim_ladder.app.ladder.QInputDialog.getText",
+        lambda *a, **k: ("repeat 4, mirror every other, spiral", True),
     )
     press(empty, "4oo~1ouuid~")
     empty.actions_by_id["record.how"].trigger()

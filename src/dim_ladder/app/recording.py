@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QColorDialog, QInputDialog
 from dim_ladder.app.doing import Doing
 from dim_ladder.app.record.knots import KnotBook
 from dim_ladder.app.record.screen import RecordScreen
+from dim_ladder.base.lengths import read_length
 from dim_ladder.commands import (
     ACTIONS,
     AddItem,
@@ -34,6 +35,7 @@ from dim_ladder.commands import (
     read_items,
 )
 from dim_ladder.commands.edit_base import EditBase
+from dim_ladder.commands.setup import JoinCords
 from dim_ladder.library import CORD_KINDS, cord_kind, kind_named
 from dim_ladder.notation import SECTION_KINDS, Item
 
@@ -66,6 +68,7 @@ class Recording:
             "cord.rename": self._rename_cord,
             "cord.colour": self._recolour,
             "cord.kind": self._cord_kind,
+            "cord.join": self._join,
             "record.remove": lambda: (self._on_passage(RemoveItem), None)[1],
             "record.earlier": partial(self._move, -1),
             "record.later": partial(self._move, 1),
@@ -256,6 +259,36 @@ class Recording:
             )
             if ok and kind.strip():
                 self._do.attempt(lambda: self._do.session.do(SetCordKind(cord=cord, to=kind_named(kind))))
+
+    def _join(self) -> None:
+        names = [c.name for c in self._do.session.weave.cords]
+        if len(names) < 2:
+            self._do.say("One cord alone has nothing to be joined to")
+            return
+        cord = self._cord("Join two cords")
+        if cord is None:
+            return
+        others = [n for n in names if n != cord]
+        to, ok = QInputDialog.getItem(
+            self._do.parent, f"Join {cord}", "To which cord; to none parts it", ["none", *others], 1, False
+        )
+        if not ok:
+            return
+        if to == "none":
+            self._do.session.do(JoinCords(cord=cord, to=""))
+            return
+        text, ok = QInputDialog.getText(
+            self._do.parent,
+            f"Join {cord} to {to}",
+            f"How far from the fold the join lies, on the side of {to}",
+            text="0 mm",
+        )
+        if ok:
+            self._do.attempt(
+                lambda: self._do.session.do(
+                    JoinCords(cord=cord, to=to, mm=read_length(text, minimum=0.0, maximum=2000.0))
+                )
+            )
 
     # -- sections ----------------------------------------------------------------------------------
 

@@ -146,7 +146,8 @@ def prior_for(
     settled = {
         s.name: s.count.number * pitch[k] + s.count.number * rough.sections[k].span_mm
         for s in weave.sections
-        if s.count.kind == "repeat" and (k := next((k for k, r in enumerate(rough.sections) if r.name == s.name), -1)) >= 0
+        if s.count.kind == "repeat"
+        and (k := next((k for k, r in enumerate(rough.sections) if r.name == s.name), -1)) >= 0
     }
     beside = on_or_beside(weave, rough.roles.sections, settled)
     body = next((known[s.name] for s in weave.sections if s.kind == "body" and s.name in known), None)

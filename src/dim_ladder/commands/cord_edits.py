@@ -78,7 +78,14 @@ class RenameCord(EditBase):
 
         made = replace(
             w,
-            cords=tuple(replace(c, name=self.to) if c.name == self.cord else c for c in w.cords),
+            cords=tuple(
+                replace(
+                    c,
+                    name=self.to if c.name == self.cord else c.name,
+                    joined=self.to if c.joined == self.cord else c.joined,
+                )
+                for c in w.cords
+            ),
             hang=replace(w.hang, ends=tuple(self._end(e) for e in w.hang.ends)),
             sections=tuple(section(s) for s in w.sections),
             knots=tuple(knot(k) for k in w.knots),

@@ -28,7 +28,7 @@ from dim_ladder.commands.passages import (
     ReplaceItems,
     SwapLeader,
 )
-from dim_ladder.commands.setup import SetFinish, SetStart, SetUp
+from dim_ladder.commands.setup import JoinCords, SetFinish, SetStart, SetUp
 from dim_ladder.notation import (
     SECTION_KINDS,
     Section,
@@ -278,7 +278,7 @@ Edit = (
     SetScript | SetDraft | AddItem | RemoveItem | ReplaceItem | MoveItem | AddMirrored | AddSection
     | SetCount | SetHow | SetColour | SetName | AddTie | ReplaceTie | RemoveTie | SetPlan | SetSheet
     | AddItems | ReplaceItems | RepeatItems | MirrorItems | FlipItems | SwapLeader | ExtractKnot | InlineKnot
-    | TakeFile | SetTies | FlipCrossing | RenameCord | SetCordKind | SetUp | SetFinish | SetStart
+    | TakeFile | SetTies | FlipCrossing | RenameCord | JoinCords | SetCordKind | SetUp | SetFinish | SetStart
 )  # fmt: skip
 _ADAPTER: TypeAdapter[Edit] = TypeAdapter(Annotated[Edit, Field(discriminator="kind")])
 

@@ -14,6 +14,9 @@ SINGLE_KEYS = (
     "record.remove",
 )  # fmt: skip
 
+# These came with a key after people had chosen keys of their own: they give way to those.
+LATER = ("board.stacked", "board.pass", "board.twist", "record.how")
+
 
 @dataclass(frozen=True)
 class Keys:
@@ -76,6 +79,9 @@ def read_keys(changed: Mapping[str, str]) -> Keys:
     # First what gives keys up, so that they are free for others.
     for action_id, key in sorted(changed.items(), key=lambda c: bool(c[1])):
         if action_id in known:
+            has = keys.who(key, action_id)
+            if has is not None and has.id in LATER and has.id not in changed:
+                keys = keys.put(has.id, "")
             try:
                 keys = keys.put(action_id, key)
             except InputError:

@@ -20,6 +20,8 @@ ARRANGEMENTS = {
     "pairs": "pair beside pair",
     "woven": "one and the other in turn",
     "single": "one end of each",
+    "joined": "the first two joined by their ends, and hung as one",
+    "strung": "the others around the first, which is strung between two points",
 }
 STARTS = {
     "overhand-round": "an overhand knot of the first end round all others",
@@ -44,6 +46,7 @@ class CordSpec(BaseModel):
     name: Annotated[str, Field(min_length=1, max_length=60)]
     kind: Annotated[str, Field(min_length=1, max_length=60)] = "nylon-4mm"
     colour: Annotated[str, Field(pattern="^#[0-9a-fA-F]{6}$")] = "#1f6f8b"
+    joined: Annotated[str, Field(max_length=60)] = ""
 
 
 class SetUp(EditBase):
@@ -62,8 +65,15 @@ class SetUp(EditBase):
             raise InputError(f"nothing hangs on “{self.on}”", nearest(self.on, HANGINGS))
         old = {c.name: c for c in doc.weave.cords}
         cords = tuple(
-            replace(old.get(c.name, Cord(c.name, c.kind, c.colour)), kind=c.kind, colour=c.colour.lower())
+            replace(
+                was,
+                kind=c.kind,
+                colour=c.colour.lower(),
+                joined=c.joined,
+                join_mm=was.join_mm if was.joined == c.joined else 0.0,
+            )
             for c in self.cords
+            for was in (old.get(c.name, Cord(c.name, c.kind, c.colour)),)
         )
         if self.on in LEGGED and not any(e.endswith(".m") for e in self.ends):
             raise InputError(
@@ -168,6 +178,19 @@ def start_takes(weave: Weave) -> float:
 
 def arranged(cords: Sequence[str], how: str) -> tuple[str, ...]:
     """Ends from left to right. how : a key of ARRANGEMENTS. The first cord is the innermost of "around"."""
+    if how == "joined":
+        return (
+            *(f"{c}.a" for c in cords[:1]),
+            *arranged(cords[2:], "around"),
+            *(f"{c}.a" for c in cords[1:2]),
+        )
+    if how == "strung":
+        outside = tuple(reversed(cords[1:]))
+        return (
+            *(f"{c}.a" for c in outside),
+            *(f"{c}.s" for c in cords[:1]),
+            *(f"{c}.b" for c in reversed(outside)),
+        )
     if how == "single":
         return tuple(f"{c}.a" for c in cords)
     if how == "pairs":
@@ -197,7 +220,44 @@ def arranged_on(cords: Sequence[str], how: str, on: str) -> tuple[str, ...]:
 def arrangement_of(weave: Weave) -> str:
     """Which arrangement the ends hang in; "" for one of the maker's own."""
     names = [c.name for c in weave.cords]
-    return next((how for how in ARRANGEMENTS if arranged(names, how) == weave.hang.ends), "")
+    joined = any(c.joined for c in weave.cords)
+    fits = (how for how in ARRANGEMENTS if arranged(names, how) == weave.hang.ends)
+    return next((how for how in fits if (how == "joined") == joined), "")
+
+
+def joined_for(cords: Sequence[CordSpec], how: str) -> tuple[CordSpec, ...]:
+    """The cords with the join that an arrangement has: the second to the first, or none."""
+    return tuple(
+        c.model_copy(update={"joined": cords[0].name if how == "joined" and k == 1 else ""})
+        for k, c in enumerate(cords)
+    )
+
+
+class JoinCords(EditBase):
+    """One cord joined to another by their other ends; "" parts it again. mm : how far from the fold the join lies, on the side of
+    the other cord."""
+
+    kind: Literal["join-cords"] = "join-cords"
+    cord: str
+    to: str
+    mm: Annotated[float, Field(ge=0, le=2000)] = 0.0
+
+    def label(self) -> str:
+        return f"Join {self.cord} to {self.to}" if self.to else f"Part {self.cord}"
+
+    def apply(self, doc: Document) -> Document:
+        names = [c.name for c in doc.weave.cords]
+        if self.cord not in names:
+            raise InputError(f"there is no cord “{self.cord}”", nearest(self.cord, names))
+        cords = tuple(
+            replace(c, joined=self.to, join_mm=self.mm if self.to else 0.0) if c.name == self.cord else c
+            for c in doc.weave.cords
+        )
+        made = replace(doc.weave, cords=cords)
+        must_read_back(
+            made, f"{self.cord} cannot be joined", "Hang one end of each cord; the other ends are made one"
+        )
+        return replace(doc, weave=made)
 
 
 def next_cord(cords: Sequence[CordSpec]) -> CordSpec:

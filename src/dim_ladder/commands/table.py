@@ -62,6 +62,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("cord.rename", "Rename a cord…", "", "Record", "Another name for a cord, wherever it stands"),
     Action("cord.colour", "Recolour a cord…", "", "Record", "Another colour for a cord, everywhere"),
     Action("cord.kind", "Another kind of cord…", "", "Record", "Exchange nylon for cotton, or 4 mm for 2 mm"),
+    Action("cord.join", "Join two cords…", "", "Record", "Two cords made one by their other ends, and how far from the fold the join lies"),
     Action("record.remove", "Remove steps", "Del", "Record", "Remove the chosen rungs", "rung"),
     Action("record.earlier", "Move steps up", "Ctrl+Up", "Record", "Move the chosen rungs one up", "rung"),
     Action("record.later", "Move steps down", "Ctrl+Down", "Record", "Move the chosen rungs one down", "rung"),

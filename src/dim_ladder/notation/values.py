@@ -145,7 +145,9 @@ class Follow:
     most: int = 0
 
 
-NOMINAL_GIRTH = 170.0  # mm; lengths that follow the girth are drawn for it, and counted for the size that is asked for
+NOMINAL_GIRTH = (
+    170.0  # mm; lengths that follow the girth are drawn for it, and counted for the size that is asked for
+)
 
 
 def free_length(mm: float, share: tuple[int, int], girth_mm: float) -> float:

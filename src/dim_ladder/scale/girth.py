@@ -42,7 +42,8 @@ def at_girth(weave: Weave, girth_mm: float) -> Weave:
             return replace(i, mm=length(i.mm, i.share, where), share=(0, 1))
         if isinstance(i, Step):
             hops = tuple(
-                Leave(length(h.mm, h.share, where)) if isinstance(h, Leave) and h.share[0] else h for h in i.hops
+                Leave(length(h.mm, h.share, where)) if isinstance(h, Leave) and h.share[0] else h
+                for h in i.hops
             )
             return replace(i, hops=hops)
         return i

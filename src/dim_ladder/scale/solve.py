@@ -68,7 +68,11 @@ def _longer_beside(weave: Weave, pitch: Mapping[str, float], counts: Mapping[str
     out = ""
     for group in beside(weave, roles(weave).sections):
         length = {s: pitch[s] * counts[s] for s in group if s in counts and s in pitch}
-        fits = [s for s in group if s in length and (of := weave.section(s)) is not None and of.count.kind == "fit"]
+        fits = [
+            s
+            for s in group
+            if s in length and (of := weave.section(s)) is not None and of.count.kind == "fit"
+        ]
         if not fits:
             continue
         for s, mm in length.items():

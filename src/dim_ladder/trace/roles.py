@@ -164,7 +164,9 @@ def beside(weave: Weave, works: Sequence[SectionWork]) -> tuple[tuple[str, ...],
     return tuple(tuple(g) for g in groups if len(g) > 1)
 
 
-def on_or_beside(weave: Weave, works: Sequence[SectionWork], length: Mapping[str, float] | None = None) -> frozenset[str]:
+def on_or_beside(
+    weave: Weave, works: Sequence[SectionWork], length: Mapping[str, float] | None = None
+) -> frozenset[str]:
     """Sections that add nothing to the length of the piece: those that lie on others as layers or stitching, and of bodies that
     hang beside each other all but one: the longest where the length of each is settled, else the first.
 

@@ -48,7 +48,12 @@ def hung_words(weave: Weave) -> str:
     return words + (f"; {listing(pairs)} are joined by their ends and hang as one cord" if pairs else "")
 
 
-SHARES = {(1, 1): "the girth", (1, 2): "half the girth", (1, 3): "a third of the girth", (1, 4): "a quarter of the girth"}
+SHARES = {
+    (1, 1): "the girth",
+    (1, 2): "half the girth",
+    (1, 3): "a third of the girth",
+    (1, 4): "a quarter of the girth",
+}
 
 
 def free_words(mm: float, share: tuple[int, int]) -> str:

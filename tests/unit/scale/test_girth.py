@@ -37,7 +37,15 @@ def piece(weave, mm):
     return c, solve(weave, c, Plan(target="girth", size_mm=mm, fastening="none"))
 
 
-@pytest.mark.parametrize("line", ["span 1 of 2 of girth less 20 mm", "span girth", "span 2 of 3 of girth (1 2)", "a.a: over 2, leave 1 of 8 of girth"])
+@pytest.mark.parametrize(
+    "line",
+    [
+        "span 1 of 2 of girth less 20 mm",
+        "span girth",
+        "span 2 of 3 of girth (1 2)",
+        "a.a: over 2, leave 1 of 8 of girth",
+    ],
+)
 def test_lines_are_read_and_written(line):
     assert write_item(parse_item(line)) == line
 
@@ -52,7 +60,9 @@ def test_the_free_length_follows_the_size_and_the_band_takes_the_rest():
         loop = sized.prior.sections.index("loop")
         assert sized.prior.span[loop] == pytest.approx(mm / 2 - 20)
         assert sized.prior.slack["buoy.a"][sized.prior.sections.index("knob")] == pytest.approx(mm / 10)
-        fixed = parse_strict(HALF.format(free=f"{mm / 2 - 20} mm").replace("1 of 10 of girth", f"{mm / 10} mm"))
+        fixed = parse_strict(
+            HALF.format(free=f"{mm / 2 - 20} mm").replace("1 of 10 of girth", f"{mm / 10} mm")
+        )
         other = piece(fixed, mm)[1]
         assert not follows_girth(fixed)
         assert found.counts == other.counts
@@ -72,7 +82,12 @@ def test_it_is_drawn_for_a_nominal_girth_and_said_as_a_share():
 def test_every_size_on_the_sheet_has_its_own():
     weave = half()
     c, found = piece(weave, 170)
-    sheet = build_sheet(weave, c, found.plan, SheetChoices(sizes=(SizeRow(name="s", size_mm=160), SizeRow(name="l", size_mm=260))))
+    sheet = build_sheet(
+        weave,
+        c,
+        found.plan,
+        SheetChoices(sizes=(SizeRow(name="s", size_mm=160), SizeRow(name="l", size_mm=260))),
+    )
     small, large = sheet.sizes
     assert not small.problem
     assert dict(small.counts)["bar"] < dict(large.counts)["bar"]

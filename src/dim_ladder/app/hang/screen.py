@@ -40,6 +40,7 @@ from dim_ladder.commands.setup import (
     arranged_on,
     arrangement_of,
     finish_of,
+    joined_for,
     next_cord,
     start_of,
     start_takes,
@@ -137,7 +138,10 @@ class HangScreen(QWidget):
     # -- what is there -----------------------------------------------------------------------------
 
     def specs(self) -> tuple[CordSpec, ...]:
-        return tuple(CordSpec(name=c.name, kind=c.kind, colour=c.colour) for c in self._session.weave.cords)
+        return tuple(
+            CordSpec(name=c.name, kind=c.kind, colour=c.colour, joined=c.joined)
+            for c in self._session.weave.cords
+        )
 
     def refresh(self) -> None:
         weave = self._session.weave
@@ -210,10 +214,12 @@ class HangScreen(QWidget):
         ends = weave.hang.ends
         if {on, weave.hang.on} & set(LEGGED) and on != weave.hang.on:
             ends = arranged_on([c.name for c in weave.cords], "around", on)
+            self._set(joined_for(self.specs(), ""), on, ends)
+            return
         self._set(self.specs(), on, ends)
 
     def _arrange(self, how: str) -> None:
-        specs = self.specs()
+        specs = joined_for(self.specs(), how)
         on = self._session.weave.hang.on
         # With legs there is one order only; another one hangs them otherwise.
         self._set(specs, "bar" if on in LEGGED else on, arranged([c.name for c in specs], how))
@@ -221,6 +227,7 @@ class HangScreen(QWidget):
     def _change(self, cords: tuple[CordSpec, ...]) -> None:
         """Other cords: they hang in the same way as before."""
         weave = self._session.weave
+        cords = joined_for(cords, self._how())
         self._set(cords, weave.hang.on, arranged_on([c.name for c in cords], self._how(), weave.hang.on))
 
     def _add(self) -> None:
