@@ -31,18 +31,18 @@ def ask(sheet, action_id):
 
 def test_a_new_key_works_at_once_on_the_board(window, sheet):
     ask(sheet, "board.over")
-    QTest.keyClicks(sheet.list, "x")
-    assert sheet.row_of("board.over").text(0) == "X"
+    QTest.keyClicks(sheet.list, "z")
+    assert sheet.row_of("board.over").text(0) == "Z"
     sheet.accept()
     board = window.record.board
     board.setFocus()
-    for k in "1x":
+    for k in "1z":
         QTest.keyClicks(board, k)
     assert [m.kind for m in window.session.draft.moves] == ["over"]
     QTest.keyClicks(board, "o")  # the old one is free
     assert len(window.session.draft.moves) == 1
-    assert "X over" in board.prompt_text()
-    assert "(X)" in window.record.buttons["board.over"].toolTip()
+    assert "Z over" in board.prompt_text()
+    assert "(Z)" in window.record.buttons["board.over"].toolTip()
 
 
 def test_a_menus_key_and_its_tool_tip_follow(window, sheet):

@@ -5,7 +5,6 @@ import contextlib
 import itertools
 import json
 import math
-import random
 from dataclasses import replace
 
 import pytest
@@ -15,98 +14,20 @@ from dim_ladder.calibrate import calibrate, prior_for
 from dim_ladder.cli.answers import strict
 from dim_ladder.cli.sizes import piece_answer
 from dim_ladder.commands.checks import check_section
-from dim_ladder.library import FINISHES, library_knots
-from dim_ladder.notation import Call, Knot, Past, Span, parse, parse_strict, write
+from dim_ladder.library import FINISHES
+from dim_ladder.notation import Call, Knot, Past, Span, parse_strict, write
 from dim_ladder.publish import build_sheet, to_html, to_markdown
 from dim_ladder.publish.choices import SheetChoices, SizeRow
 from dim_ladder.scale import Plan, solve
+from dim_ladder.scale.girth import for_size
 from dim_ladder.trace import trace
 from dim_ladder.trace.roles import roles
 from dim_ladder.trace.unmade import unmade
 from helpers.sizes import LONG, sized
-from helpers.weaves import COLOURS
-from helpers.wild import wild_weave
+from helpers.works import random_work
 
 PLAN = Plan(target="length", size_mm=300, fastening="none")
 CHOICES = SheetChoices(sizes=(SizeRow(name="one", size_mm=300), SizeRow(name="two", size_mm=410)))
-
-
-def call(rng, tails):
-    """A knot of the book at some places."""
-    fitting = [k for k in library_knots() if sum(not p.rest for p in k.params) <= tails]
-    knot = rng.choice(fitting)
-    fixed = sum(not p.rest for p in knot.params)
-    more = rng.randint(1, 2) if any(p.rest for p in knot.params) else 0
-    if fixed + more > tails:
-        return ""
-    at = rng.randint(1, tails - fixed - more + 1)
-    groups = []
-    for p in knot.params:
-        many = more if p.rest else 1
-        groups.append(" ".join(str(at + i) for i in range(many)))
-        at += many
-    return f"  {knot.name} ({' | '.join(groups)})\n"
-
-
-def random_work(seed):
-    """A weave of several sections that can be traced; the first of a row of tries."""
-    return next(w for k in itertools.count() if (w := _tried(random.Random(f"{seed} {k}"), seed)) is not None)
-
-
-def _tried(rng, seed):
-    """A random script, or None where its steps cannot be traced."""
-    if seed % 5 == 0:
-        weave = wild_weave(rng.randint)
-        section = replace(weave.sections[0], count=replace(weave.sections[0].count, kind="fit", number=1))
-        return replace(weave, sections=(section,))
-    tails = rng.randint(2, 6)
-    cords = "".join(f"  k{i}  {rng.choice(['nylon-4mm', 'cotton-3mm', 'satin-1.2mm'])}  {COLOURS[i % 8]}\n" for i in range(1, tails + 1))  # fmt: skip
-    text = f'weave "Random"\ncords\n{cords}hang\n  {" ".join(f"k{i}.a" for i in range(1, tails + 1))}\n'
-    beads = rng.random() < 0.3
-    if beads:
-        text = text.replace("\nhang", f"\nbeads\n  pearl  {rng.choice([4, 6.5, 9])} mm  #f4f2ec\nhang", 1)
-    text = (
-        text.replace("\nhang", f"\n  extra  nylon-2mm  {COLOURS[7]}\nhang", 1)
-        if not beads
-        else text.replace("\nbeads", f"\n  extra  nylon-2mm  {COLOURS[7]}\nbeads", 1)
-    )
-    if rng.random() < 0.4:
-        text += f"section head: start\n{call(rng, tails)}"
-    bodies = rng.randint(1, 2)
-    for b in range(bodies):
-        count = rng.choice(["fit", "fit pairs", "fit multiple of 3", "repeat 4", "fit, mirror every other"])
-        if b and rng.random() < 0.6:
-            count = rng.choice(
-                ["same as part0", "for 50 mm", "as long as 1 of 2 of part0", "as long as part0 less 30 mm"]
-            )
-        text += f"section part{b}: body, {count}\n" + "".join(
-            call(rng, tails) for _ in range(rng.randint(1, 2))
-        )
-        if rng.random() < 0.3:
-            text += f"  span {rng.randint(3, 40)} mm\n"
-        if beads and rng.random() < 0.7:
-            text += f"  {rng.randint(1, tails)}: bead pearl\n"
-        if rng.random() < 0.2:  # an end that comes in and is laid aside again, within the unit
-            at = rng.randint(1, tails + 1)
-            text += f"  add extra.a at {at}\n{call(rng, tails + 1)}  drop extra.a\n"
-        elif rng.random() < 0.1:  # a cord that is laid across by its middle, and stays
-            text += f"  add extra.a extra.b under {rng.randint(1, tails)}\n"
-    if rng.random() < 0.25:
-        on = rng.choice(["layer over", "stitched on"])
-        count = rng.choice(["fit", "repeat 3", "same as part0"])
-        text += f"section coat: body, {on} part0, {count}\n"
-        if on == "stitched on":
-            text += "  add extra.b at 1\n  extra.b: over 2, under 3, to left\n"
-        else:
-            text += call(rng, tails + 1)
-    if rng.random() < 0.6:
-        text += f"section last: finish\n{call(rng, tails)}"
-        if rng.random() < 0.5:
-            text += f"  cut-and-melt (1 | {tails})\n"
-    parsed = parse(text)
-    if parsed.problems or trace(parsed.weave).problems:
-        return None
-    return parsed.weave
 
 
 def _led(weave):
@@ -130,7 +51,7 @@ def test_every_stage_answers_or_refuses_in_words(seed):
         assert all(text.strip() for _, text in check_section(weave, s.name).notes)
     refused = ""
     try:
-        c = calibrate(weave, (), prior_for(weave, shapes={}))
+        c = for_size(weave, calibrate(weave, (), prior_for(weave, shapes={})), PLAN)
         piece = solve(weave, c, PLAN)
     except DimLadderError as e:
         refused = f"{e.message.strip()} "

@@ -53,6 +53,9 @@ class Session(QObject):
         self.offer: ReplaceItems | None = None  # an edit that would mend what an edit left below it
         self._draft: Draft | None = None
         self._after_units: dict[str, int] = {}  # how often sections are worked for what comes after them
+        self._faced: tuple[Weave, str] | None = (
+            None  # the section whose check was asked again once its shape was known
+        )
         self._lost = ""  # what to say of hops that an edit let go
         self.calibrator = Calibrator(self.jobs, self)
         self.calibrator.fitted.connect(self.calibrated)
@@ -459,7 +462,12 @@ class Session(QObject):
 
     def shape_known(self, section: str) -> None:
         """A section was pulled tight on a screen: the calibration begins from that, and the check sees its faces."""
-        self._ask_turning()
+        if self._faced is None or self._faced[0] is not self.weave or self._faced[1] != section:
+            self._faced = (
+                self.weave,
+                section,
+            )  # once: what is answered is shown, and screens that show it ask again
+            self._ask_turning()
         c = self.calibration
         if c is not None and section in c.prior.sections and section not in c.prior.shaped:
             self.recalibrate()

@@ -66,7 +66,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("record.remove", "Remove steps", "Del", "Record", "Remove the chosen rungs", "rung"),
     Action("record.earlier", "Move steps up", "Ctrl+Up", "Record", "Move the chosen rungs one up", "rung"),
     Action("record.later", "Move steps down", "Ctrl+Down", "Record", "Move the chosen rungs one down", "rung"),
-    Action("record.how", "How the section is worked…", "Ctrl+Shift+E", "Record", "How often, whether every other unit is mirrored, and whether it is meant to turn"),
+    Action("record.how", "How the section is worked…", "Ctrl+Shift+E", "Record", "How often, how one and the next take turns, and whether it is meant to spiral"),
     Action("record.section", "New section…", "Ctrl+Shift+N", "Record", "Add a start, body or finish"),
     Action("play.run", "Play", "Space", "Play", "Show the steps being made, from the chosen rung on; again stops"),
     Action("play.back", "Play back", "Shift+Space", "Play", "Show the steps undone, one after the other"),

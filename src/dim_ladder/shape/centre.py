@@ -20,7 +20,11 @@ CLEAR = 0.3  # of what is seen: less is not what shows
 
 
 def known_shape(weave: Weave, section: str) -> TightShape | None:
-    """The shape of a section where it was pulled tight before, without waiting for anything."""
+    """The shape of a section where it was pulled tight before, without waiting for anything: where a layer hangs as one tail, its
+    own shape would have to be known."""
+    names = [s.name for s in weave.sections]
+    if section not in names or any(s.over for s in weave.sections[: names.index(section) + 1]):
+        return None
     try:
         return cache.known(cache.key(job_for(weave, section)))
     except InputError:

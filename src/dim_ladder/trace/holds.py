@@ -30,7 +30,10 @@ class Hold:
 
 
 def upto(trace: Trace, step: int) -> Trace:
-    """The trace as it was before a step: for work in which no end comes in or is laid aside."""
+    """The trace as it was before a step: for work in which no end comes in or is laid aside. While ends wait to follow in a doubled
+    knot there is no telling: it is as it was before that knot."""
+    while 0 < step < len(trace.steps) and len(trace.order_before(step)) < trace.hung:
+        step -= 1
     stops = dict.fromkeys(trace.start, 1)
     for s in trace.steps[:step]:
         for end, _, stop in ((s.end, s.path_start, s.path_stop), *s.others):

@@ -11,6 +11,7 @@ from dataclasses import dataclass
 
 from dim_ladder.notation import Weave
 from dim_ladder.trace.ends import end_colours
+from dim_ladder.trace.images import KINDS, images
 from dim_ladder.trace.roles import period_of
 from dim_ladder.trace.signature import Signature, flip_of, mirror_of, runs, signature
 from dim_ladder.trace.tracer import trace
@@ -23,7 +24,7 @@ LEAST_PAIRS = (
 
 @dataclass(frozen=True, slots=True)
 class Symmetry:
-    """kind : "mirror" (left and right), "flip" (front and back) or "turn" (both at once). shifted : half a unit along. coloured :
+    """kind : "mirror" (left and right), "flip" (front and back), "turn" (both at once) or "end" (end for end). shifted : half a unit along. coloured :
     whether the cords' colours keep it too. odd : the two knots of the unit that break it, from 0; None where it holds."""
 
     kind: str
@@ -39,9 +40,18 @@ def symmetries(weave: Weave, section: str) -> tuple[Symmetry, ...]:
         return ()
     found = _found(one, runs(one))
     # One knot may be made of two that are each other's image.
-    return found or tuple(
+    found = found or tuple(
         s for s in _found(one, [(i, i + 1) for i in range(len(one.steps))]) if s.odd is None
     )
+    # And what is led through itself, or is one knot alone, is told from its diagram.
+    told = {s.kind for s in found}
+    seen = images(one)
+    more = tuple(
+        Symmetry(kind, False, _in_colours(one, 0, kind != "flip"))
+        for kind in KINDS
+        if kind in seen and kind not in told
+    )
+    return (*found, *more)
 
 
 def _found(one: Trace, begun: list[tuple[int, int]]) -> tuple[Symmetry, ...]:

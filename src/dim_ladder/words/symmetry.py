@@ -13,6 +13,7 @@ _WHAT = {
     "mirror": "Left and right are alike",
     "flip": "Front and back are alike",
     "turn": "Turned over, it is the same",
+    "end": "Turned end for end, it is the same",
 }
 
 

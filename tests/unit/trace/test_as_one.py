@@ -8,6 +8,7 @@ import pytest
 from dim_ladder.notation import parse, parse_item, parse_strict, write, write_item
 from dim_ladder.notation.values import Call
 from dim_ladder.trace import Tracer, check_structure, close, trace
+from dim_ladder.trace.holds import hold
 from dim_ladder.words.sentences import words_for
 from helpers.invariants import determinant_signature
 from helpers.weaves import weave_of
@@ -125,3 +126,19 @@ def test_a_work_that_lies_on_its_face_is_tied_doubled_too():
     )
     assert t.problems == ()
     assert t.names_shown() == ("k1.a", "k2.a", "k3.a", "k4.a")
+
+
+@pytest.mark.parametrize(
+    "line",
+    [
+        "double-connection (1+2 | 3+4)",
+        "diamond-2 (1+2 | 3+4)",
+        "carrick-mat (1+2 | 3+4)",
+        "snake (1+2 | 3+4)",
+    ],
+)
+def test_what_holds_a_doubled_knot_is_told(line):
+    held = hold(trace(weave_of(4, line), units=1))
+    assert held is not None
+    assert held.tucks > 0
+    assert held.loose == ()
