@@ -16,7 +16,7 @@ from dim_ladder.trace.former import cover, former_diameter, former_work, strand_
 from dim_ladder.trace.holds import Hold, hold
 from dim_ladder.trace.symmetry import symmetries
 from dim_ladder.trace.turning import Turning, cycle_linking, turning
-from dim_ladder.trace.unmade import may_break, unmade
+from dim_ladder.trace.unmade import once_only
 from dim_ladder.words.faces import colours_after, faces_sentence, side_slip_sentence
 from dim_ladder.words.holding import hold_sentence
 from dim_ladder.words.phrases import listing
@@ -61,8 +61,8 @@ def check_section(weave: Weave, section: str, girth_mm: float = 0.0) -> Checks:
     turn = turning(weave, section)
     one = trace(weave, section=section, units=1)
     notes: list[tuple[str, str]] = []
-    if not one.problems and may_break(weave, weave.sections.index(found)):
-        notes += [("stop", str(p)) for p in unmade(weave) if p.place.split(",")[0] == section]
+    if not trace(weave).problems:
+        notes += [("stop", str(p)) for p in once_only(weave, weave.sections.index(found))]
     side = side_slip(weave, section)
     slip = side_slip_sentence(side) if side else ""
     if slip:

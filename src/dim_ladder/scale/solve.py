@@ -15,7 +15,7 @@ from dim_ladder.scale.size import worked_length, worked_length_words
 from dim_ladder.scale.units import Option, whole_units
 from dim_ladder.trace import trace
 from dim_ladder.trace.roles import beside, roles
-from dim_ladder.trace.unmade import may_break, unmade
+from dim_ladder.trace.unmade import may_break, once_only
 
 
 @dataclass(frozen=True, slots=True)
@@ -88,7 +88,9 @@ def _can_be_tied(weave: Weave, calibration: Calibration, counts: dict[str, int])
     if not any(may_break(weave, i) for i in range(len(weave.sections))):
         return
     uncounted = {s.name for s in weave.sections} - set(calibration.prior.sections)
-    missing = tuple(p for p in unmade(weave) if p.place.partition(",")[0] in uncounted)
+    missing = tuple(
+        p for i, s in enumerate(weave.sections) if s.name in uncounted for p in once_only(weave, i)
+    )
     if missing:
         raise InputError.of(missing)
     problems = trace(weave, counts=counts).problems

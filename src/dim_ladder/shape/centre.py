@@ -32,8 +32,8 @@ def known_shape(weave: Weave, section: str) -> TightShape | None:
 
 
 def centre(shape: TightShape, one: Trace) -> Faces | None:
-    """The ends that lie outermost in the middle, by how much of it they cover; None for shapes that do not go on in
-    themselves, or turn. one : the trace of the unit, whose ends are numbered so."""
+    """The ends that lie outermost in the middle, by how much of it they cover; None where none stands out, and for
+    shapes that do not go on in themselves, or turn. one : the trace of the unit, whose ends are numbered so."""
     if shape.kind != "cell" or abs(shape.angle) > 0.05 or not shape.converged:
         return None
     points, strand, size = _points(shape)
@@ -41,6 +41,8 @@ def centre(shape: TightShape, one: Trace) -> Faces | None:
     top = float(np.median(points[:, 1]))
     numbers = [one.ends.index(e.split("+")[0]) for e in shape.ends]
     front, back = (_seen(points, strand, size, middle, top, shape.pitch, side) for side in (1.0, -1.0))
+    if not front and not back:
+        return None
     return Faces(*(tuple(sorted(numbers[k] for k in ks)) for ks in (front, back)))
 
 

@@ -6,10 +6,11 @@ import pytest
 
 from dim_ladder.base import InputError
 from dim_ladder.calibrate import calibrate
+from dim_ladder.commands.checks import check_section
 from dim_ladder.notation import Count, parse, parse_strict, write
 from dim_ladder.scale import Plan, solve
 from dim_ladder.trace import trace
-from dim_ladder.trace.unmade import unmade
+from dim_ladder.trace.unmade import once_only, unmade
 from helpers.weaves import TERN, weave_of
 
 PLAN = Plan(target="length", size_mm=300, fastening="none")
@@ -83,5 +84,16 @@ section s: body, fit
 """
     weave = parse_strict(text)
     assert trace(weave).problems == ()
-    (problem,) = unmade(weave)
+    assert unmade(weave) == ()  # once it can be made
+    (problem,) = once_only(weave, 0)
     assert problem.place == "s, step 2"
+    assert dict(check_section(weave, "s").notes)["stop"] == str(problem)
+
+
+def test_ends_called_by_name_hang_elsewhere_for_the_next_unit():
+    weave = weave_of(4, "k3.a+k4.a: over k2.a", "k1.a: over k3.a k4.a, under k2.a, up k4.a")
+    weave = replace(weave, sections=(replace(weave.sections[0], count=Count("fit")),))
+    assert unmade(weave) == ()
+    (problem,) = once_only(weave, 0)
+    assert "cannot be tied again below itself" in problem.message
+    assert once_only(parse_strict(TERN), 0) == ()
