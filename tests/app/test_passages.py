@@ -434,6 +434,15 @@ def test_a_knot_is_found_by_anybodys_words_and_tied_from_a_place(window, book, s
     assert not window.session.ladder.problems
 
 
+def test_a_knot_is_tied_doubled_from_the_book(window, book, settled):
+    QTest.keyClicks(book.search, "snake")
+    book.doubled.setChecked(True)
+    assert book.line.text() == "snake (1+2 | 3+4)"
+    book.tie()
+    assert [write_item(i) for i in window.session.weave.section("bar").items][-1] == "snake (1+2 | 3+4)"
+    assert not window.session.ladder.problems
+
+
 def test_the_arrows_go_through_what_is_found_and_nothing_found_says_so(window, book, settled):
     QTest.keyClicks(book.search, "plait 8")
     first = book.entry.name

@@ -43,31 +43,33 @@ def knot_book(weave: Weave, voice: str) -> tuple[KnotEntry, ...]:
     return tuple(out)
 
 
-def call_at(weave: Weave, name: str, tails: int, first: int) -> str:
+def call_at(weave: Weave, name: str, tails: int, first: int, doubled: bool = False) -> str:
     """The line that ties a knot from a place on; one that takes all that is left over reaches to the last tail.
 
-    first : from 1. Raises InputError where too few tails hang there.
+    first : from 1. doubled : two neighbours go as one where a knot takes one end. Raises InputError where too few tails
+    hang there.
     """
     knot = solve_knot(weave, name)
     if knot is None:
         raise InputError(f"there is no knot “{name}”", "Choose another one")
     room = tails - first + 1
-    many = len(knot.params)
+    many = sum(2 if doubled and not p.rest else 1 for p in knot.params)
     if room < many:
         raise InputError(
-            f"{name} takes {many} ends, and from place {first} on hang {max(room, 0)}",
+            f"{name} takes {many} ends{', two for each place' if doubled else ''}, and from place {first} on hang {max(room, 0)}",
             "Begin further left, or add ends",
         )
     spare = room - many if any(p.rest for p in knot.params) else 0
-    return write_item(Call(name, _groups(knot, first, 1 + spare)))
+    as_one = tuple(i for i, p in enumerate(knot.params) if doubled and not p.rest)
+    return write_item(Call(name, _groups(knot, first, 1 + spare, 2 if doubled else 1), as_one=as_one))
 
 
-def _groups(knot: Solved, first: int, rest: int) -> tuple[tuple[int, ...], ...]:
+def _groups(knot: Solved, first: int, rest: int, each: int = 1) -> tuple[tuple[int, ...], ...]:
     """Places for every name of a knot, left to right from `first`; `rest` of them where it takes what is left over."""
     groups: list[tuple[int, ...]] = []
     at = first
     for p in knot.params:
-        count = rest if p.rest else 1
+        count = rest if p.rest else each
         groups.append(tuple(range(at, at + count)))
         at += count
     return tuple(groups)

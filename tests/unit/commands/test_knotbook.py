@@ -44,6 +44,10 @@ def test_it_is_tied_as_it_is_written_and_its_picture_is_that_knot(entry):
 def test_it_reaches_to_the_last_tail_where_it_takes_what_is_left():
     assert call_at(WEAVE, "square", 6, 2) == "square (2 | 3..5 | 6)"
     assert call_at(WEAVE, "snake", 6, 3) == "snake (3 | 4)"
+    assert call_at(WEAVE, "snake", 6, 3, True) == "snake (3+4 | 5+6)"
+    assert call_at(WEAVE, "square", 6, 1, True) == "square (1+2 | 3 4 | 5+6)"
+    with pytest.raises(InputError, match="two for each place"):
+        call_at(WEAVE, "crown-4", 6, 1, True)
     with pytest.raises(InputError, match="no knot"):
         call_at(WEAVE, "hope", 4, 1)
     with pytest.raises(InputError, match="no knot"):

@@ -8,6 +8,7 @@ from functools import partial
 from PySide6.QtCore import QEvent, QObject, QRectF, QSize, Qt
 from PySide6.QtGui import QIcon, QKeyEvent, QPainter, QPixmap
 from PySide6.QtWidgets import (
+    QCheckBox,
     QDialog,
     QHBoxLayout,
     QLineEdit,
@@ -64,6 +65,9 @@ class KnotBook(QDialog):
         self.first.setRange(1, max(self._tails, 1))
         self.first.setAccessibleName("From place")
         self.first.valueChanged.connect(lambda _: self._place())
+        self.doubled = QCheckBox("&doubled")
+        self.doubled.setToolTip("Two neighbours go as one wherever the knot takes one end: (1+2 | 3+4)")
+        self.doubled.toggled.connect(lambda _: self._place())
         self.button = QPushButton("Tie it")
         self.button.setObjectName("next")
         self.button.setDefault(True)
@@ -71,6 +75,7 @@ class KnotBook(QDialog):
         place = QHBoxLayout()
         place.addWidget(Label("from place"))
         place.addWidget(self.first)
+        place.addWidget(self.doubled)
         place.addWidget(self.line, 1)
         place.addWidget(self.button)
         right = QVBoxLayout()
@@ -190,7 +195,9 @@ class KnotBook(QDialog):
         text, fits = "", False
         if e is not None:
             try:
-                text = call_at(self._session.weave, e.name, self._tails, self.first.value())
+                text = call_at(
+                    self._session.weave, e.name, self._tails, self.first.value(), self.doubled.isChecked()
+                )
                 fits = True
             except InputError as err:
                 text = str(err)
