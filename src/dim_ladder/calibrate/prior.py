@@ -8,7 +8,7 @@ weaves, within about 6 % (what the shape itself is wrong by).
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -141,8 +141,9 @@ def prior_for(
             for r, role in enumerate(names):
                 own = [cord_kind(c.kind).diameter for e in ends[role] if (c := weave.cord_of(e))]
                 unit[r, k] = s.per_role[role] * (_mean(own) or 4.0)
-            pitch[k] = s.pitch * mean
+            pitch[k] = s.pitch * (_mean(_worked(weave, rough, k)) or mean)
             spread[k] = rough.spread
+    _along_the_ground(weave, rough, names, unit, pitch)
     settled = {
         s.name: s.count.number * pitch[k] + s.count.number * rough.sections[k].span_mm
         for s in weave.sections
@@ -185,6 +186,25 @@ def prior_for(
         },
         np.array([s.name not in beside for s in rough.sections], np.float64),
     )
+
+
+def _worked(weave: Weave, rough: RoughShape, section: int) -> list[float]:
+    """Diameters of the cords that a section crosses, in mm."""
+    visits = rough.roles.sections[section].visits
+    return [cord_kind(c.kind).diameter for e, n in visits.items() if n and (c := weave.cord_of(e))]
+
+
+def _along_the_ground(
+    weave: Weave, rough: RoughShape, names: Sequence[str], unit: Array, pitch: Array
+) -> None:
+    """What is stitched on other work runs along it besides crossing it: so much cord more for the ends that are led."""
+    at = {s.name: k for k, s in enumerate(rough.sections)}
+    for s in weave.sections:
+        if s.on and s.name in at and s.on in at:
+            moves = rough.roles.sections[at[s.name]].moves
+            for r, role in enumerate(names):
+                if any(moves.get(e) for e in rough.roles.ends(role)):
+                    unit[r, at[s.name]] += pitch[at[s.on]] * s.every
 
 
 def _names(rough: RoughShape) -> set[str]:

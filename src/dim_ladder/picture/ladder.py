@@ -100,7 +100,7 @@ def _rung(index: int, r: StepRecord) -> Rung:
     heading = ""
     if isinstance(r.op.value, Call) and (r.knot_step == 0 or r.finish):
         heading = r.op.value.knot
-    deed = write_item(r.deed) if r.deed is not None else ""
+    deed = "the others wait" if r.waits else write_item(r.deed) if r.deed is not None else ""
     return Rung(index, r.end, side, tuple(marks), r.order_shown, heading, bool(r.finish), r.ends, deed)
 
 

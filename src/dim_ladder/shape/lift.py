@@ -70,7 +70,9 @@ def _other(t: Trace, end: int) -> int:
 
 
 def _plain(t: Trace) -> bool:
-    return not any(s.quiet or (s.deed is not None and not isinstance(s.deed, Turn)) for s in t.steps)
+    return not any(
+        s.quiet or (s.deed is not None and not isinstance(s.deed, Turn) and not s.waits) for s in t.steps
+    )
 
 
 def lift(t: Trace, sizes: Sequence[float] | None = None, *, held: bool = False) -> Lifted:

@@ -54,13 +54,14 @@ def rough_shape(weave: Weave) -> RoughShape:
     for work in found.sections:
         pitch = work.layers * PER_LAYER
         per_role: dict[str, float] = {}
+        lies_on = (of := weave.section(work.name)) is not None and bool(of.on)
         for role in found.names:
             ends = found.ends(role)
             if any(work.moves.get(e) for e in ends):
                 mean = sum(work.visits.get(e, 0.0) for e in ends) / len(ends)
                 per_role[role] = max(PER_VISIT * mean, pitch * SLANT)
-            else:
-                per_role[role] = pitch * FILLER_SLACK
+            else:  # what is stitched on is tied already, and takes no more cord
+                per_role[role] = 0.0 if lies_on else pitch * FILLER_SLACK
         out.append(RoughSection(work.name, pitch, per_role, dict(work.slack), work.span, work.period))
     fillers = sum(r.startswith("filler") for r in found.role_of.values())
     return RoughShape(found, tuple(out), float(max(2, len(working_ends(weave)))), 2.6 if fillers else 2.0)

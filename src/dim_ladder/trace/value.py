@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING, NamedTuple
 
 from dim_ladder.base import Problem
-from dim_ladder.notation import Hop, Item, Step, Weave
+from dim_ladder.notation import Call, Drop, Hop, Item, Step, Weave
 
 if TYPE_CHECKING:
     from dim_ladder.trace.expand import Op
@@ -91,6 +91,11 @@ class StepRecord(NamedTuple):
     quiet: bool = False
     before: tuple[int, ...] = ()
     deed: Item | None = None
+
+    @property
+    def waits(self) -> bool:
+        """Whether ends only wait here, to follow when the others have tied the knot: see beside.py."""
+        return isinstance(self.deed, Drop) and isinstance(self.op.value, Call)
 
     @property
     def order_shown(self) -> tuple[int, ...]:

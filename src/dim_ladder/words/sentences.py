@@ -253,7 +253,7 @@ class _Speaker:
             whose = "all" if not deed.refs else self.names(r.ends)
             return f"Leave {free_words(deed.mm, deed.share)} of free {self.words.cord} on {whose} before the next knot."
         if isinstance(deed, Drop):
-            if isinstance(r.op.value, Call):
+            if r.waits:
                 it = "they follow" if len(r.ends) > 1 else "it follows"
                 return f"Let {self.names(r.ends)} wait: {it} once the others have tied the knot."
             return f"Lay {self.names(r.ends)} aside: worked no more."

@@ -48,3 +48,25 @@ def test_one_that_is_given_and_longer_than_the_one_that_fits_is_said():
     assert "right hangs" in found.why
     assert "longer than left beside it" in found.why
     assert "longer" not in piece("fit", "repeat 5")[1].why
+
+
+def test_what_is_stitched_on_takes_no_more_and_the_thread_runs_along_it():
+    text = """weave "Laced"
+cords
+  tide  nylon-4mm  #1f6f8b
+  buoy  nylon-4mm  #e07a1f
+  sand  polyester-1mm  #d8c39a
+hang
+  buoy.a tide.a tide.b buoy.b
+section bar: body, fit multiple of 3
+  half-right (1 | 2 3 | 4)
+  half-left (1 | 2 3 | 4)
+"""
+    line = "section line: body, stitched on bar every 3, fit\n  add sand.a at 1\n  sand.a: up left loop 1, to left\n"
+    plain, laced = (parse_strict(t) for t in (text, text + line))
+    a, b = (calibrate(w, (), prior_for(w, shapes={})) for w in (plain, laced))
+    p, q = solve(plain, a, PLAN), solve(laced, b, PLAN)
+    assert q.option.length_mm == pytest.approx(p.option.length_mm)
+    for end in ("tide.a", "buoy.a", "buoy.b"):
+        assert b.need(end, q.counts).median == pytest.approx(a.need(end, p.counts).median, rel=0.02)
+    assert b.need("sand.a", q.counts).median > q.option.length_mm
