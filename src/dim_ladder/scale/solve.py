@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from dim_ladder.base import InputError, format_length
+from dim_ladder.base import InputError, Problem, format_length
+from dim_ladder.base.budget import TooMuch
 from dim_ladder.calibrate import Calibration
 from dim_ladder.notation import Weave, working_ends
 from dim_ladder.scale.cuts import Cut, cut_list
@@ -14,6 +15,8 @@ from dim_ladder.scale.plan import Plan
 from dim_ladder.scale.size import worked_length, worked_length_words
 from dim_ladder.scale.units import Option, whole_units
 from dim_ladder.trace import trace
+from dim_ladder.trace.after import as_few
+from dim_ladder.trace.solved import LOWER
 from dim_ladder.trace.roles import beside, roles
 from dim_ladder.trace.unmade import may_break, once_only
 
@@ -82,6 +85,11 @@ def _longer_beside(weave: Weave, pitch: Mapping[str, float], counts: Mapping[str
     return out
 
 
+def _too_long(problem: Problem) -> bool:
+    """Whether it only says that there is too much to be traced."""
+    return problem.hint in (TooMuch().hint, LOWER)
+
+
 def _can_be_tied(weave: Weave, calibration: Calibration, counts: dict[str, int]) -> None:
     """Work that reaches beyond its unit can break when it is repeated; a section that could not be counted for that is never
     left out of the piece in silence."""
@@ -94,7 +102,12 @@ def _can_be_tied(weave: Weave, calibration: Calibration, counts: dict[str, int])
     if missing:
         raise InputError.of(missing)
     problems = trace(weave, counts=counts).problems
+    if problems and _too_long(problems[0]):
+        # Units come round, so a few of them stand for many.
+        problems = trace(weave, counts=as_few(weave, counts)).problems
     if problems:
         often = ", ".join(f"{n} × {s}" for s, n in counts.items())
         first = problems[0]
+        if _too_long(first):
+            raise InputError(f"{often} are more than can be followed to their end", "Give a smaller size")
         raise InputError(f"{often} cannot be tied: {first.message}", first.hint, problems)

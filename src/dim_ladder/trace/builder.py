@@ -29,7 +29,7 @@ from dim_ladder.trace.expand import AsOne, Op, Rehang, bind, resolve, under_laye
 from dim_ladder.trace.hops import LEAST_FREE, Hops
 from dim_ladder.trace.parallel import move_along
 from dim_ladder.trace.pen import Pen
-from dim_ladder.trace.solved import MAX_STEPS
+from dim_ladder.trace.solved import LOWER, MAX_STEPS
 from dim_ladder.trace.together import as_one, single
 from dim_ladder.trace.underway import Underway
 from dim_ladder.trace.value import Placed, StepRecord
@@ -175,7 +175,7 @@ class Builder(Underway):
 
     def _note(self, record: StepRecord) -> None:
         if len(self.steps) >= MAX_STEPS:
-            raise StepError(f"this makes more than {MAX_STEPS:,} steps", "Lower the count of the section")
+            raise StepError(f"this makes more than {MAX_STEPS:,} steps", LOWER)
         self.steps.append(record)
 
     def _deed(self, op: Op, ends: tuple[int, ...], placed: tuple[Placed, ...] = ()) -> None:

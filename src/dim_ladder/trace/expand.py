@@ -10,7 +10,7 @@ from dim_ladder.base import Problem
 from dim_ladder.base.budget import MOST_PROBLEMS
 from dim_ladder.library import FINISHES
 from dim_ladder.notation import Add, Call, Item, Section, Step, Weave, end_for_end, flipped, mirrored
-from dim_ladder.trace.solved import MAX_STEPS, Known, Solved, derived, knot_fault, solve_in
+from dim_ladder.trace.solved import LOWER, MAX_STEPS, Known, Solved, derived, knot_fault, solve_in
 
 E = TypeVar("E", str, int)
 Path = tuple[object, ...]
@@ -169,7 +169,7 @@ class _Unroller:
             self.problems.append(
                 (
                     ("section", s),
-                    Problem(f"this makes more than {MAX_STEPS:,} steps", "Lower the count of the section"),
+                    Problem(f"this makes more than {MAX_STEPS:,} steps", LOWER),
                 )
             )
             return False

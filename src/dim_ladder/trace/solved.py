@@ -9,6 +9,7 @@ from dim_ladder.base.budget import spend
 from dim_ladder.library import FINISHES, library_knot, library_knots
 from dim_ladder.notation import Call, Knot, Param, Step, To, Weave, flipped, mirrored, nearest
 
+LOWER = "Lower the count of the section"
 MAX_STEPS = 20_000  # a piece of 20,000 steps is weeks of work; a script that asks for more has slipped
 DEEPEST = 12  # knots within knots
 DERIVED = 10  # units of work for a step in a mirror or from behind

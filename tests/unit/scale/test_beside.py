@@ -2,6 +2,7 @@
 
 import pytest
 
+from dim_ladder.base import InputError
 from dim_ladder.calibrate import calibrate, prior_for
 from dim_ladder.notation import parse_strict
 from dim_ladder.scale import Plan, solve
@@ -70,3 +71,23 @@ section bar: body, fit multiple of 3
     for end in ("tide.a", "buoy.a", "buoy.b"):
         assert b.need(end, q.counts).median == pytest.approx(a.need(end, p.counts).median, rel=0.02)
     assert b.need("sand.a", q.counts).median > q.option.length_mm
+
+
+def test_more_units_than_can_be_followed_are_a_matter_of_size():
+    text = """weave "Long Coils"
+cords
+  a  nylon-4mm  #1f6f8b
+  b  nylon-2mm  #e07a1f
+hang
+  a.a
+section part: body, fit
+  coil-5 (1)
+section line: body, stitched on part, same as part
+  add b.a at 1
+  b.a: over 2, to left
+"""
+    weave = parse_strict(text)
+    c = calibrate(weave, (), prior_for(weave, shapes={}))
+    assert solve(weave, c, Plan(target="length", size_mm=300, fastening="none")).counts["part"] > 2
+    with pytest.raises(InputError, match="more than can be followed"):
+        solve(weave, c, Plan(target="length", size_mm=9000, fastening="none"))
