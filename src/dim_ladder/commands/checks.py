@@ -11,6 +11,7 @@ from dim_ladder.shape.centre import centre, known_shape
 from dim_ladder.shape.rough import uneven_folds
 from dim_ladder.trace import Trace, end_cycle, trace
 from dim_ladder.trace.alike import alike_ends, half_caught
+from dim_ladder.trace.arms import arms
 from dim_ladder.trace.faces import faces, side_slip
 from dim_ladder.trace.former import cover, former_diameter, former_work, strand_length
 from dim_ladder.trace.holds import Hold, hold
@@ -20,13 +21,13 @@ from dim_ladder.trace.unmade import once_only
 from dim_ladder.words.faces import colours_after, faces_sentence, side_slip_sentence
 from dim_ladder.words.holding import hold_sentence
 from dim_ladder.words.phrases import listing
-from dim_ladder.words.symmetry import alike_sentence, half_caught_sentence, symmetry_sentence
+from dim_ladder.words.symmetry import alike_sentence, arms_sentence, half_caught_sentence, symmetry_sentence
 from dim_ladder.words.turning import turning_reason
 
 
 @dataclass(frozen=True, slots=True)
 class Checks:
-    """notes : (kind, sentence); kind is stop (it cannot be made like this), flat, spiral, meant (a spiral that is wanted), plain, hold, faces, alike, ends, half, colours, fold, slip,
+    """notes : (kind, sentence); kind is stop (it cannot be made like this), flat, spiral, meant (a spiral that is wanted), plain, hold, faces, alike, arms, ends, half, colours, fold, slip,
     closed or former."""
 
     section: str
@@ -80,6 +81,9 @@ def check_section(weave: Weave, section: str, girth_mm: float = 0.0) -> Checks:
         alike = symmetry_sentence(symmetries(weave, section))
         if alike:
             notes.append(("alike", alike))
+        arm = arms_sentence(arms(weave, section))
+        if arm:
+            notes.append(("arms", arm))
         ends = alike_sentence(one, alike_ends(one))
         if ends:
             notes.append(("ends", ends))

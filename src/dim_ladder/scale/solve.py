@@ -16,8 +16,8 @@ from dim_ladder.scale.size import worked_length, worked_length_words
 from dim_ladder.scale.units import Option, whole_units
 from dim_ladder.trace import trace
 from dim_ladder.trace.after import as_few
-from dim_ladder.trace.solved import LOWER
 from dim_ladder.trace.roles import beside, roles
+from dim_ladder.trace.solved import LOWER
 from dim_ladder.trace.unmade import may_break, once_only
 
 

@@ -21,6 +21,7 @@ from dim_ladder.shape.cache import keep, key, known
 from dim_ladder.shape.closed import closed_curves, former_strands
 from dim_ladder.shape.engine import engine, ready
 from dim_ladder.shape.helper import elsewhere, is_on
+from dim_ladder.shape.inplace import laid_out, placed, rolled
 from dim_ladder.shape.lift import lift, repeats
 from dim_ladder.shape.relax import STAGES, Stage, State, settle
 from dim_ladder.shape.rope import Array, Curves, Rope, rope
@@ -53,19 +54,28 @@ def job_for(weave: Weave, section: str, core_mm: float = 0.0) -> Job:
     if s.former is not None:
         return _round(weave, s, core_mm)
     one = trace(weave, section=section, units=period_of(weave, section))
+    below = placed(weave, section) if one.problems and s.kind == "body" else None
+    one = below or one
     _bound(len(one.crossings), "Make a body section of what repeats")
     once = s.kind != "body"
-    held = not repeats(one)
-    if not held and one.crossings and (real := least(one)) is not None and not real.crossings:
+    held = below is None and not repeats(one)
+    if (
+        below is None
+        and not held
+        and one.crossings
+        and (real := least(one)) is not None
+        and not real.crossings
+    ):
         raise InputError(UNDONE, "Its size is guessed from the drawing")
     unit = max((cord_kind(c.kind).diameter for e in one.ends if (c := weave.cord_of(e))), default=4.0)
     mm = [_thick(weave, e, unit) for e in one.ends]
-    lifted = lift(one, [d / unit for d in mm], held=held)
+    sizes = [d / unit for d in mm]
+    lifted = lift(one, sizes, held=held) if below is None else laid_out(rolled(below, section), tuple(sizes))
     role = roles(weave, section).role_of  # what an end is here, not elsewhere
     leaders = [e for e in one.ends if role.get(e) == "leader"]
     fillers = [e for e in one.ends if role.get(e, "").startswith("filler") or weave.cord_of(e) is None]
-    bonds = () if held else _moved_as_one(one)
-    same = () if bonds else alike_ends(one)  # the halves of a flat cord go together as it is
+    bonds = () if held or below else _moved_as_one(one)
+    same = () if bonds or below else alike_ends(one)  # the halves of a flat cord go together as it is
     twins = {one.ends[e] for group in same for e in group}
     runner = leaders[0] if len(leaders) == 1 and not fillers and leaders[0] not in twins else None
     pull = [FILLER if e in fillers else RUNNER if e == runner else 1.0 for e in one.ends]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from dim_ladder.trace.arms import Arms
 from dim_ladder.trace.ends import letter_of
 from dim_ladder.trace.symmetry import Symmetry
 from dim_ladder.trace.value import Trace
@@ -33,6 +34,16 @@ def symmetry_sentence(found: Sequence[Symmetry]) -> str:
             + ("" if s.coloured else ", but not in colours")
         )
     return ". ".join(parts[:2]) + "." if parts else ""
+
+
+def arms_sentence(found: Arms | None) -> str:
+    """That a body is worked as another one above it. "" where it is not."""
+    if found is None:
+        return ""
+    like = f"the mirror image of {found.other}" if found.mirrored else f"the same as {found.other}"
+    if found.odd is None:
+        return f"Worked alike: {like}."
+    return f"It is {like} but for its {ordinal(found.odd + 1)} knot: if that was not meant, tie that one as there."
 
 
 def half_caught_sentence(one: Trace, pairs: Sequence[tuple[int, int]]) -> str:

@@ -87,3 +87,39 @@ def test_what_is_meant_to_turn_is_no_slip_and_what_does_not_turn_then_is_one():
     flat = parse_strict(TERN.replace("section bar: body, fit pairs", "section bar: body, fit pairs, spiral"))
     assert dict(check_section(flat, "bar").notes)["slip"].startswith("It is meant to turn, and does not.")
     assert "spiral" in dict(check_section(parse_strict(SPIRAL), "bar").notes)
+
+
+TWO_ARMS = """weave "Two Arms"
+cords
+  a  cotton-3mm  #1f6f8b
+  b  cotton-3mm  #e07a1f
+  c  cotton-3mm  #3f7a4a
+hang
+  a.a a.b b.a b.b c.a c.b
+section left: body, fit
+{left}
+section right: body, same as left
+{right}
+"""
+LEFT = ("half-right (1 | 2 | 3)", "half-left (1 | 2 | 3)", "half-right (1 | 2 | 3)", "half-left (1 | 2 | 3)")
+
+
+def _arms(left, right):
+    text = TWO_ARMS.format(left="\n".join(f"  {x}" for x in left), right="\n".join(f"  {x}" for x in right))
+    return dict(check_section(parse_strict(text), "right").notes).get("arms", "")
+
+
+@pytest.mark.parametrize(
+    ("right", "said"),
+    [
+        (("half-right (4 | 5 | 6)", "half-left (4 | 5 | 6)", "half-right (4 | 5 | 6)", "half-left (4 | 5 | 6)"), "Worked alike: the same as left."),
+        (("half-left (4 | 5 | 6)", "half-right (4 | 5 | 6)", "half-left (4 | 5 | 6)", "half-right (4 | 5 | 6)"), "Worked alike: the mirror image of left."),
+        (("half-right (4 | 5 | 6)", "half-left (4 | 5 | 6)", "half-right (4 | 5 | 6)", "half-right (4 | 5 | 6)"), "but for its 4th knot"),
+        (("half-hitch (4 | 5)", "half-left (4 | 5 | 6)", "half-left (4 | 5 | 6)", "half-right (4 | 5 | 6)"), ""),
+        (("button (4)",), ""),
+    ],
+)  # fmt: skip
+def test_two_arms_are_compared_wherever_they_hang(right, said):
+    found = _arms(LEFT, right)
+    assert said in found
+    assert bool(found) == bool(said)

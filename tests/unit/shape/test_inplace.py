@@ -1,0 +1,151 @@
+"""Chains of bights, which pass loops made above them, as cells: by a library that is not ours, and by what mirrors must do."""
+
+import numpy as np
+import pytest
+import spherogram
+
+from dim_ladder.base import InputError
+from dim_ladder.calibrate import calibrate, prior_for
+from dim_ladder.notation import parse_strict
+from dim_ladder.scale import Plan, solve
+from dim_ladder.shape import tight
+from dim_ladder.shape.inplace import laid_out, placed, rolled
+from helpers.invariants import seifert_numbers
+from helpers.space import projected
+
+HEAD = """weave "Chain Cord"
+cords
+  line  nylon-3mm  #c22f2b
+  core  nylon-3mm  #1f6f8b
+hang
+  {ends}
+section begin: start
+  {begin}
+section links: body, fit
+  {link}
+"""
+CHAIN = HEAD.format(
+    ends="line.a", begin="line.a: over own left @k, bight up @k @k", link="line.a: bight up @k @k"
+)
+RIGHT = CHAIN.replace("own left", "own right")
+BEHIND = CHAIN.replace("over own", "under own").replace("bight up", "bight down")
+CORED = HEAD.format(
+    ends="line.a core.a", begin="line.a: over core.a @k, under core.a\n  line.a: over core.a, bight up @k @k",
+    link="line.a: over core.a, under core.a, bight up @k @k",
+)  # fmt: skip
+WORKS = {"chain": CHAIN, "right": RIGHT, "behind": BEHIND, "cored": CORED}
+
+
+def unrolled(text):
+    weave = parse_strict(text)
+    t = placed(weave, "links")
+    return t, rolled(t, "links")
+
+
+def closed_diagram(d, units):
+    """So many units of a diagram that repeats, every strand closed from its foot to its top: for the foreign library."""
+    label, under, over = 0, {}, {}
+    for walk in d.walks:
+        passages = [(c, u + off, o) for u in range(units) for c, off, o in walk]
+        first = label + 1
+        for i, (c, u, o) in enumerate(passages):
+            a = first + i
+            z = a + 1 if i + 1 < len(passages) else first
+            (over if o else under)[c, u % units] = (a, z)
+        label += len(passages)
+    pd = []
+    for key, (a, z) in under.items():
+        b, y = over[key]
+        pd.append([a, b, z, y] if d.from_right[key[0]] else [a, y, z, b])
+    return spherogram.Link(pd)
+
+
+def in_a_ring(lines, pitch, units):
+    """So many units bent round to a ring that closes, as the oracle takes it: to the right, away from the viewer, upwards."""
+    out = []
+    for line in lines:
+        at = np.linspace(
+            0, len(line) - 1, 6 * len(line)
+        )  # near each other: straight pieces stay inside the bent ones
+        fine = np.column_stack([np.interp(at, np.arange(len(line)), line[:, k]) for k in range(3)])[:-1]
+        points = np.vstack([fine + np.array([0.0, u * pitch, 0.0]) for u in range(units)])
+        turn = 2 * np.pi * points[:, 1] / (units * pitch)
+        far = (
+            3 * max(np.abs(x).max() for x in lines) - points[:, 0]
+        )  # on the way down, the right of the picture lies inwards
+        out.append(list(zip(far * np.cos(turn), -points[:, 2], far * np.sin(turn), strict=True)))
+    return out
+
+
+@pytest.mark.parametrize(("name", "crossings"), [("chain", 4), ("right", 4), ("behind", 4), ("cored", 8)])
+def test_a_unit_is_found_among_others_like_it(name, crossings):
+    _, d = unrolled(WORKS[name])
+    assert len(d.from_right) == crossings
+    assert sum(map(len, d.walks)) == 2 * crossings
+
+
+@pytest.mark.parametrize("name", WORKS)
+@pytest.mark.parametrize("units", [2, 3])
+def test_laid_out_and_pulled_it_is_the_link_that_was_traced(name, units):
+    """A ring of so many units, from the diagram, as it is laid out, and pulled tight: a library that is not ours."""
+    t, d = unrolled(WORKS[name])
+    known = seifert_numbers(closed_diagram(d, units))
+    assert known[0] > 1
+    cell = laid_out(d, (1.0,) * len(t.ends))
+    assert seifert_numbers(projected(in_a_ring(cell.strands, cell.height, units))) == known
+    shape = tight(parse_strict(WORKS[name]), "links")
+    straight = [_untwisted(line[:: max(1, len(line) // 30)], line[-1], shape) for line in shape.lines]
+    assert seifert_numbers(projected(in_a_ring(straight, shape.pitch, units))) == known
+
+
+def _untwisted(line, last, shape):
+    """A strand of a cell that turns, with the turn taken out, so that it goes on in itself straight below."""
+    points = np.vstack([line, last])
+    at = shape.angle * points[:, 1] / shape.pitch
+    c, s = np.cos(at), np.sin(at)
+    return np.column_stack(
+        [c * points[:, 0] - s * points[:, 2], points[:, 1], s * points[:, 0] + c * points[:, 2]]
+    )
+
+
+@pytest.mark.parametrize("name", WORKS)
+def test_it_comes_to_rest_and_nothing_passed(name):
+    shape = tight(parse_strict(WORKS[name]), "links")
+    assert shape.kind == "cell"
+    assert shape.converged
+    assert not shape.passed
+    assert 1.5 < shape.pitch < 3.5
+    assert 9 < shape.per_end["line.a"] < 20
+    if name == "cored":
+        assert shape.per_end["core.a"] == pytest.approx(shape.pitch, rel=0.1)
+
+
+def test_mirrored_and_seen_from_behind_it_is_as_long_and_turns_the_other_way():
+    one, other, behind = (tight(parse_strict(w), "links") for w in (CHAIN, RIGHT, BEHIND))
+    for image in (other, behind):
+        assert image.pitch == pytest.approx(one.pitch, rel=0.03)
+        assert image.per_end["line.a"] == pytest.approx(one.per_end["line.a"], rel=0.02)
+        assert image.angle == pytest.approx(-one.angle, abs=0.12)
+        assert abs(one.angle) > 0.2
+
+
+def test_it_is_counted_and_cut_like_any_other():
+    weave = parse_strict(CHAIN)
+    c = calibrate(weave, (), prior_for(weave))
+    assert "links" in c.prior.shaped
+    piece = solve(weave, c, Plan(target="length", size_mm=300, fastening="none"))
+    shape = tight(weave, "links")
+    assert piece.counts["links"] == pytest.approx(300 / (shape.pitch * 3), abs=6)
+    assert 1500 < piece.cuts[0].cut_mm < 3500
+
+
+def test_what_differs_from_unit_to_unit_is_refused_in_words():
+    weave = parse_strict(
+        HEAD.format(
+            ends="line.a core.a",
+            begin="line.a: over own left @k, bight up @k @k",
+            link="line.a: over core.a, under core.a\n  line.a: bight up @k @k",
+        )
+    )
+    with pytest.raises(InputError, match="do not cross alike"):
+        tight(weave, "links")
