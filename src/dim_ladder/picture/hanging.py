@@ -26,6 +26,9 @@ UNIT, CORD = 30.0, 12.0
 TOP, LEG = 62.0, 92.0  # height of what it hangs on, and length of the tails below it
 
 
+JOIN = 12.0  # below what it hangs on
+
+
 @dataclass(frozen=True, slots=True)
 class Hung:
     """One end as it hangs: which cord (by number), and the cord's colour and pattern."""
@@ -51,6 +54,8 @@ def hanging_picture(on: str, ends: Sequence[Hung], ink: Ink = PAPER, *, labels: 
     for i, j in sorted(folds, key=lambda f: f[0] - f[1]):
         rise = 14.0 + 26.0 * (j - i) / deepest
         shapes += _cord(_fold(on, xs[i], xs[j], rise, bottom), ends[i], ink)
+        if ends[i].colour != ends[j].colour:  # two cords joined: the other one from the join down
+            shapes += _cord((("M", (xs[j], TOP + JOIN)), ("L", (xs[j], bottom))), ends[j], ink)
         if hitched:
             shapes += _cord(_bight(xs[i], xs[j]), ends[i], ink, gap=True)
     if on in LEGGED:

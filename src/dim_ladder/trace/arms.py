@@ -50,12 +50,12 @@ def _unit(weave: Weave, section: str) -> tuple[Signature, ...]:
     if one.problems:
         return ()
     knots = [signature(one, a, b) for a, b in runs(one)]
-    return _from_left(knots) if all(knots) else ()
+    return _from_left(knots) if knots and all(knots) else ()
 
 
 def _from_left(knots: list[Signature]) -> tuple[Signature, ...]:
     """With places counted from the leftmost tail that is worked, so that it does not matter what else hangs there."""
-    used = [p for k in knots for step in k for p in _places(step)]
+    used = [p for k in knots for step in k for p in _places(step)] or [0]
     first, many = min(used), max(used) - min(used) + 1
 
     def moved(place: object) -> object:

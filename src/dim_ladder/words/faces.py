@@ -22,6 +22,9 @@ def colours_after(one: Trace, units: int) -> tuple[str, ...]:
 def faces_sentence(one: Trace, shown: Faces) -> str:
     """Which colours show in the front centre and the back centre."""
     parts = []
+    if shown.front and set(_in_turn(one, shown.front)) == set(_in_turn(one, shown.back)):
+        said = f"{_colours(one, shown.front)} in the front centre and the back centre."
+        return said[0].upper() + said[1:]
     if shown.front:
         parts.append(f"{_colours(one, shown.front)} in the front centre")
     if shown.back:
@@ -31,12 +34,7 @@ def faces_sentence(one: Trace, shown: Faces) -> str:
 
 
 def _colours(one: Trace, ends: tuple[int, ...]) -> str:
-    to = [p - 1 for p in permutation(one)]
-    turns: dict[int, None] = {}
-    for e in ends:  # what hangs elsewhere after a unit gives its place to what comes there then
-        while e not in turns:
-            turns[e] = None
-            e = to[e]
+    turns = _in_turn(one, ends)
     in_turn = len(turns) > len(ends)
     if len(turns) == len(one.ends) > 2:
         return "every cord in turn"
@@ -45,6 +43,17 @@ def _colours(one: Trace, ends: tuple[int, ...]) -> str:
         cord = one.weave.cord_of(one.ends[e])
         named.append(f"{colour_word(cord.colour)} ({letter_of(one, e)})" if cord else letter_of(one, e))
     return listing(named[:4]) + (" in turn" if in_turn else "")
+
+
+def _in_turn(one: Trace, ends: tuple[int, ...]) -> list[int]:
+    """These ends and those that come to their places in the units after: what hangs elsewhere then gives its place to another."""
+    to = [p - 1 for p in permutation(one)]
+    turns: dict[int, None] = {}
+    for e in ends:
+        while e not in turns:
+            turns[e] = None
+            e = to[e]
+    return list(turns)
 
 
 def side_slip_sentence(side: str) -> str:

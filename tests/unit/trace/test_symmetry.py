@@ -117,6 +117,8 @@ def _arms(left, right):
         (("half-right (4 | 5 | 6)", "half-left (4 | 5 | 6)", "half-right (4 | 5 | 6)", "half-right (4 | 5 | 6)"), "but for its 4th knot"),
         (("half-hitch (4 | 5)", "half-left (4 | 5 | 6)", "half-left (4 | 5 | 6)", "half-right (4 | 5 | 6)"), ""),
         (("button (4)",), ""),
+        ((), ""),
+        (("span 20 mm",), ""),
     ],
 )  # fmt: skip
 def test_two_arms_are_compared_wherever_they_hang(right, said):

@@ -197,7 +197,7 @@ class HangScreen(QWidget):
             Hung(*colours.get(e.split(".")[0], (0, COLOURS[0])), k)
             for k, e in enumerate(arranged(names, how))
         ]
-        ends = [Hung(e.cord, e.colour, e.cord) for e in ends]
+        ends = [Hung(0 if how == "joined" else e.cord, e.colour, e.cord) for e in ends]
         return hanging_picture("cold-start" if how == "single" else "bar", ends, theme().pen, labels=False)
 
     # -- edits -------------------------------------------------------------------------------------
@@ -286,7 +286,8 @@ def hung(weave: Weave) -> list[Hung]:
     for e in weave.hang.ends:
         cord = weave.cord_of(e)
         if cord is not None:
-            found.append(Hung(number[cord.name], cord.colour, number[cord.name]))
+            # What is joined hangs as one folded cord.
+            found.append(Hung(number.get(cord.joined, number[cord.name]), cord.colour, number[cord.name]))
     return found
 
 
