@@ -9,6 +9,7 @@ from dim_ladder.app.sheet.screen import read_sizes
 from dim_ladder.base import InputError
 from dim_ladder.calibrate import ties_to_csv
 from dim_ladder.commands import RemoveItem, SetPlan, SetScript
+from dim_ladder.notation import write
 from dim_ladder.scale import Plan
 from helpers.ties import tie
 from helpers.weaves import PLAIT
@@ -285,3 +286,22 @@ def test_fields_mark_what_cannot_be_read(ties, qtbot):
     assert "not a unit" in field.toolTip()
     field.clear()
     assert field.property("wrong") is False
+
+
+def test_what_cannot_be_counted_says_why_on_every_screen(window, qtbot):
+    session = window.session
+    assert session.do(
+        SetScript(text=write(session.weave).replace("tuck-and-melt (1 | 4)", "tuck-and-melt (1 | 9)"))
+    )
+    qtbot.waitUntil(lambda: not session.jobs.busy)
+    cut, tie = window.screen_of("view.cut"), window.screen_of("view.tie")
+    for said in (cut.headline.text(), tie.lessons.headline.text()):
+        assert "there is no place 9" in said
+    ring = 'weave "Ring"\ncords\n  a  polyester-1mm  #1f6f8b\nhang on former\n  a.a\nsection r: body, on former, leads 4 bights 13\n  raise to leads 6\n'
+    assert session.do(SetScript(text=ring))
+    qtbot.waitUntil(lambda: not session.jobs.busy)
+    for said in (cut.headline.text(), tie.lessons.headline.text()):
+        assert "6 leads and 19 bights" in said
+        assert "not counted from ties yet" in said
+    assert session.do(SetScript(text=ring.partition("section")[0]))
+    assert "Record a unit first" in cut.headline.text()

@@ -230,7 +230,7 @@ class CutScreen(QWidget):
         session = self._session
         calibration = session.calibration
         if calibration is None or session.ladder.problems:
-            self._nothing("Record a unit first; then it can be sized.")
+            self._nothing(session.not_counted("Record a unit first; then it can be sized."))
             return
         weave, plan = session.weave, session.document.plan
         if not calibration.is_of(weave):

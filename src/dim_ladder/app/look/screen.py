@@ -377,6 +377,7 @@ class LookScreen(QWidget):
             for view in self.whole_views.values():
                 view.show_face(None)
             self.words.setText("No section can be pulled tight yet.")
+            self.honest.setText("")
             return
         for side, view in self.whole_views.items():
             seen = shown_whole(piece, side, theme().pen)

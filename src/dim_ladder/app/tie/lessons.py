@@ -93,8 +93,8 @@ class Lessons(QWidget):
         if tie:
             self.changed.emit(tie)
 
-    def show_nothing(self) -> None:
-        self.headline.setText("Record a unit first; then its cord can be counted.")
+    def show_nothing(self, why: str) -> None:
+        self.headline.setText(why)
         self.rates.setText("")
         self.advice.setText("")
         self.notes.setText("")

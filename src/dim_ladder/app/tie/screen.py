@@ -237,7 +237,9 @@ class TieScreen(QWidget):
     def _show(self, typed: Tie | None = None) -> None:
         c = self.preview or self._session.calibration
         if c is None or not c.is_of(self._session.weave):
-            self.lessons.show_nothing()
+            self.lessons.show_nothing(
+                self._session.not_counted("Record a unit first; then its cord can be counted.")
+            )
             return
         self.form.regroup()
         self.lessons.show_rates(c, typed=self.preview is not None)
