@@ -132,8 +132,14 @@ def _in_a_mirror(weave):
     def seen(item):
         if isinstance(item, Span):
             return item
-        groups = tuple(tuple(tails + 1 - r for r in reversed(g)) for g in reversed(item.groups))
-        return replace(item, knot=item.knot if item.knot in FINISHES else f"m-{item.knot}", groups=groups)
+        # Of ends that go as one the first named leads, in the mirror too.
+        groups = tuple(
+            tuple(tails + 1 - r for r in (g if i in item.as_one else reversed(g)))
+            for i, g in reversed(list(enumerate(item.groups)))
+        )
+        return replace(
+            item.reversed(), knot=item.knot if item.knot in FINISHES else f"m-{item.knot}", groups=groups
+        )
 
     used = {i.knot for s in weave.sections for i in s.items if isinstance(i, Call)} - set(FINISHES)
     return replace(
@@ -182,8 +188,9 @@ def test_a_body_is_the_same_whatever_is_knotted_before_and_after_it(seed):
 def test_the_length_that_is_asked_for_is_met_within_half_a_unit(seed):
     weave = random_work(seed)
     try:
-        c = calibrate(weave, (), prior_for(weave, shapes={}))
-        piece = solve(weave, c, Plan(target="length", size_mm=1000, fastening="none"))
+        plan = Plan(target="length", size_mm=1000, fastening="none")
+        c = for_size(weave, calibrate(weave, (), prior_for(weave, shapes={})), plan)
+        piece = solve(weave, c, plan)
     except DimLadderError:
         return
     free = [
@@ -198,4 +205,9 @@ def test_the_length_that_is_asked_for_is_met_within_half_a_unit(seed):
         s.count.number * (c.pitch(s.name).median + sum(c.pitch(f).median for f in follow if weave.section(f).count.other == s.name))
         for s in free
     ]  # fmt: skip
-    assert abs(piece.option.error_mm) <= min(steps) / 2 + 0.01
+    # What is as long as a share of another has whole units of its own, each half of one off at most.
+    shares = [
+        s.name for s in weave.sections if s.count.kind == "long" and s.count.other and s.name not in c.lying
+    ]
+    off = sum(c.pitch(s).median / 2 for s in shares if s in piece.counts)
+    assert abs(piece.option.error_mm) <= min(steps) / 2 + off + 0.01
