@@ -117,6 +117,11 @@ def prior_for(
     Raises InputError when nothing in the weave can be counted yet.
     """
     rough = shape or rough_shape(weave)
+    if not rough.sections and any(s.former is not None for s in weave.sections):
+        raise InputError(
+            "work on a round former is not counted from ties yet",
+            "The check of it says roughly how much cord it takes",
+        )
     if not rough.sections:
         raise InputError("there is no section with a traced step yet", "Record a unit first")
     known = shapes if shapes is not None else shapes_of(weave)

@@ -6,6 +6,8 @@ import pytest
 import spherogram
 
 from dim_ladder.base import InputError
+from dim_ladder.calibrate import prior_for
+from dim_ladder.commands.checks import check_section
 from dim_ladder.notation import Former, Section, Widen, parse_strict, write
 from dim_ladder.picture.former import flat_picture, round_picture
 from dim_ladder.trace import euler_characteristic
@@ -128,6 +130,13 @@ def test_any_work_of_one_strand_goes_on_from_where_it_is_whole(leads, bights):
     said = [text for _, text in called(leads, bights, Widen("raise", times=2))]
     assert sum("To raise it the end goes on" in text for text in said) == 2
     assert f"{leads + 2 * large.step[0]} leads and {bights + 2 * large.step[1]} bights" in " ".join(said)
+
+
+def test_that_it_is_not_counted_from_ties_is_said_as_it_is():
+    text = 'weave "R"\ncords\n  a  nylon-2mm  #1f6f8b\nhang on former\n  a.a\nsection r: body, on former, leads 4 bights 13\n'
+    with pytest.raises(InputError, match="not counted from ties yet"):
+        prior_for(parse_strict(text), shapes={})
+    assert "roughly" in dict(check_section(parse_strict(text), "r", 170).notes)["former"]
 
 
 def test_it_is_raised_to_as_many_leads_as_are_asked_for():
