@@ -149,11 +149,11 @@ def prior_for(
             pitch[k] = s.pitch * (_mean(_worked(weave, rough, k)) or mean)
             spread[k] = rough.spread
     _along_the_ground(weave, rough, names, unit, pitch)
+    long = {r.name: pitch[k] + r.span_mm for k, r in enumerate(rough.sections)}
     settled = {
-        s.name: s.count.number * pitch[k] + s.count.number * rough.sections[k].span_mm
+        s.name: s.count.number * long[s.name]
         for s in weave.sections
-        if s.count.kind == "repeat"
-        and (k := next((k for k, r in enumerate(rough.sections) if r.name == s.name), -1)) >= 0
+        if s.count.kind == "repeat" and s.name in long
     }
     beside = on_or_beside(weave, rough.roles.sections, settled)
     body = next((known[s.name] for s in weave.sections if s.kind == "body" and s.name in known), None)

@@ -151,6 +151,12 @@ class AddSection(EditBase):
         return replace(doc, weave=replace(doc.weave, sections=sections))
 
 
+def _above(doc: Document, section: str) -> list[str]:
+    """Sections that a count can speak of: those above."""
+    names = [s.name for s in doc.weave.sections]
+    return names[: names.index(section)] if section in names else []
+
+
 class SetCount(EditBase):
     kind: Literal["set-count"] = "set-count"
     section: str
@@ -160,9 +166,7 @@ class SetCount(EditBase):
         return f"Set {self.section} to {self.count}"
 
     def apply(self, doc: Document) -> Document:
-        names = [s.name for s in doc.weave.sections]
-        above = names[: names.index(self.section)] if self.section in names else []
-        count = parse_count(self.count, above)
+        count = parse_count(self.count, _above(doc, self.section))
         return in_section(doc, self.section, lambda s: replace(s, count=count))
 
 
@@ -177,9 +181,7 @@ class SetHow(EditBase):
         return f"Work {self.section}: {self.how}"
 
     def apply(self, doc: Document) -> Document:
-        names = [s.name for s in doc.weave.sections]
-        above = names[: names.index(self.section)] if self.section in names else []
-        said = parse_how(self.how, above)
+        said = parse_how(self.how, _above(doc, self.section))
         return in_section(
             doc,
             self.section,

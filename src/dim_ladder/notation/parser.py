@@ -619,11 +619,11 @@ class _Parser:
                 self._say(path, f"{again} is joined twice", "A cord that is folded has one other end to join")
             else:
                 for name in (c.name, c.joined):
-                    if sum(f"{name}.{x}" in weave.hang.ends for x in "ab") > 1 or _comes_in(weave, name):
+                    hung = sum(f"{name}.{x}" in weave.hang.ends for x in "ab")
+                    why = f"both ends of {name} are worked" if hung else f"no end of {name} hangs"
+                    if hung != 1 or _comes_in(weave, name):
                         self._say(
-                            path,
-                            f"both ends of {name} are worked, so it cannot be joined",
-                            f"Hang one of {name}.a and {name}.b",
+                            path, f"{why}, so it cannot be joined", f"Hang one of {name}.a and {name}.b"
                         )
             taken |= {c.name, c.joined}
 

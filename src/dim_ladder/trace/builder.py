@@ -23,9 +23,9 @@ from dim_ladder.notation import (
     mirrored,
 )
 from dim_ladder.trace.axis import Axis
-from dim_ladder.trace.beside import followed
 from dim_ladder.trace.drawing import HANGS, Mark, Named, StepError
 from dim_ladder.trace.expand import AsOne, Op, Rehang, bind, resolve, under_layer, unrolled
+from dim_ladder.trace.following import followed
 from dim_ladder.trace.hops import LEAST_FREE, Hops
 from dim_ladder.trace.parallel import move_along
 from dim_ladder.trace.pen import Pen

@@ -94,7 +94,7 @@ class StepRecord(NamedTuple):
 
     @property
     def waits(self) -> bool:
-        """Whether ends only wait here, to follow when the others have tied the knot: see beside.py."""
+        """Whether ends only wait here, to follow when the others have tied the knot: see following.py."""
         return isinstance(self.deed, Drop) and isinstance(self.op.value, Call)
 
     @property

@@ -157,3 +157,13 @@ def test_tucks_under_more_loops_need_more_cord_and_knots_have_none():
     (problem,) = trace(bad).problems
     assert "only ends that are made fast" in problem.message
     assert problem.place == "bar, step 1"
+
+
+def test_a_cord_of_which_no_end_hangs_cannot_be_joined():
+    text = FAR.format(joined="  joined to moss\n  moss  nylon-4mm  #3f7a4a", under="")
+    (problem, *_) = parse(text).problems
+    assert "no end of moss hangs" in problem.message
+    (strung, *_) = parse(
+        FAR.format(joined="  joined to tide", under="").replace("web.b tide.a", "web.b tide.s")
+    ).problems
+    assert "no end of tide hangs" in strung.message
