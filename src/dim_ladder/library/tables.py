@@ -115,20 +115,25 @@ FASTENINGS: dict[str, Fastening] = {
 
 @dataclass(frozen=True, slots=True)
 class CordKind:
-    """A kind of cord. diameter in mm; grams per metre for leftovers that are weighed."""
+    """A kind of cord. diameter in mm; grams per metre for leftovers that are weighed. give : the part of its diameter that it gives
+    way under the hand's tension; soft : against what force, in that tension, on a diameter of cord pressed a diameter deep."""
 
     words: str
     diameter: float
     grams_per_metre: float
+    give: float = 0.5
+    soft: float = 1.0
 
 
 CORD_KINDS: dict[str, CordKind] = {
-    "nylon-4mm": CordKind("nylon kernmantle 4 mm", 4.0, 6.6),
-    "nylon-3mm": CordKind("nylon kernmantle 3 mm", 3.0, 4.0),
-    "nylon-2mm": CordKind("nylon cord 2 mm", 2.0, 2.1),
-    "polyester-1mm": CordKind("waxed polyester 1 mm", 1.0, 0.9),
-    "cotton-3mm": CordKind("cotton cord 3 mm", 3.0, 5.2),
-    "cotton-5mm": CordKind("cotton cord 5 mm", 5.0, 12.0),
+    # Give of kernmantle: a sheath over loose strands; half knots over two fillers come out 5.3 mm long, as makers measure. Of the
+    # others an estimate: thinner cord is laid harder, waxed cord hardly gives, cotton gives as far but against more.
+    "nylon-4mm": CordKind("nylon kernmantle 4 mm", 4.0, 6.6, 0.65, 0.7),
+    "nylon-3mm": CordKind("nylon kernmantle 3 mm", 3.0, 4.0, 0.6, 0.8),
+    "nylon-2mm": CordKind("nylon cord 2 mm", 2.0, 2.1, 0.5, 1.2),
+    "polyester-1mm": CordKind("waxed polyester 1 mm", 1.0, 0.9, 0.3, 3.0),
+    "cotton-3mm": CordKind("cotton cord 3 mm", 3.0, 5.2, 0.55, 1.5),
+    "cotton-5mm": CordKind("cotton cord 5 mm", 5.0, 12.0, 0.55, 1.5),
 }
 
 

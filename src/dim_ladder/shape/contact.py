@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from types import ModuleType
 
 import numpy as np
 
@@ -13,6 +14,9 @@ SKIN = (
 )
 # Along one cord nothing nearer than a half turn of its tightest bend counts as another piece of it.
 HALF_TURN = np.pi / 2
+SOFT_TURN = 0.55 * HALF_TURN  # of cord that gives way, which bends round less
+PIECE = 0.2  # diameters: pieces of this length are pressed as Curves.soft says
+BENDING = 0.4  # of what cord gives where it is pressed, it gives where it bends round itself
 BENDS = (0.35, 0.8)  # along the cord, in diameters, over which its bending is watched
 
 
@@ -21,7 +25,8 @@ class Pairs:
     """i, j, down : (m,) nodes, the second in a unit so much further down. rest : (m,) nearest they may come, in
     diameters. The first `touching` are of different pieces of cord; from `bound` on they are held so far
     apart, as the halves of a flat cord; those between keep one cord from bending more sharply
-    than round a centre half a diameter away."""
+    than round a centre half a diameter away. floor : (m,) distance beyond which soft cord is hard, rest for rigid cord; soft : (m,)
+    the spring between the two."""
 
     i: Ints
     j: Ints
@@ -29,6 +34,48 @@ class Pairs:
     rest: Array
     touching: int
     bound: int
+    floor: Array
+    soft: Array
+
+
+def between(r: Rope, by: ModuleType, skin: float = SKIN, times: float = 0.0) -> Pairs:
+    """What is near, by one engine or the other, of rigid cord or (times above 0) of cord that gives way."""
+    if not times or not r.curves.give:
+        found: Pairs = by.near(r, skin)
+        return found
+    return softened(r, by.near(r, skin, SOFT_TURN), times)
+
+
+def softened(r: Rope, p: Pairs, times: float = 1.0) -> Pairs:
+    """The same pairs between cords that give way: softly at first, the harder the denser they are pressed, as fibre masses do
+    (van Wyk, J. Textile Inst. 37 (1946) T285: pressure grows as the cube of density), and hard from a part of their distance on. Force goes with the pieces that are
+    pressed, so that it does not depend on how near each other nodes stand. times : harder than it is."""
+    give = r.gives()
+    mean = (give[p.i] * r.radius[p.i] + give[p.j] * r.radius[p.j]) / (r.radius[p.i] + r.radius[p.j])
+    h = r.spacing()[r.cord]
+    soft = times * r.curves.soft * h[p.i] * h[p.j] / PIECE
+    # It bends less sharply than it is pressed flat; what is bound side by side stays so.
+    number = np.arange(len(p.rest))
+    mean = np.where(number < p.touching, mean, mean * BENDING)
+    own = number < p.bound
+    rest = p.rest.copy()
+    arc, t = _along(r, p), p.touching
+    # Pieces of one bend are no nearer than that bend lets them be.
+    round_it = np.isfinite(arc) & (arc < HALF_TURN)
+    rest[:t][round_it] *= np.sin(arc[round_it])
+    return replace(p, rest=rest, floor=np.where(own, rest * (1 - mean), rest), soft=np.where(own, soft, 0.0))
+
+
+def _along(r: Rope, p: Pairs) -> Array:
+    """(touching,) how far apart two nodes are along their cord, in its diameters; without end for different cords."""
+    t = p.touching
+    i, j, s = p.i[:t], p.j[:t], p.down[:t]
+    c = r.cord[i]
+    ahead = s + r.unit[i] - r.unit[j]
+    along = np.abs(r.far[j] + ahead // r.units[c] * r.total[c] - r.far[i])
+    along = np.where(r.closed[c], np.minimum(along, r.total[c] - along), along)
+    same = (c == r.cord[j]) & (ahead % r.units[c] == 0)
+    return np.where(same, along * r.spacing()[c] / (2 * r.radius[i]), np.inf)
 
 
 def reach_down(r: Rope, skin: float) -> int:
@@ -43,8 +90,9 @@ def widest(r: Rope) -> float:
     return float(2 * r.radius.max())
 
 
-def near(r: Rope, skin: float = SKIN) -> Pairs:
-    """All pairs within contact and `skin`, in this unit and the next ones, and the bends."""
+def near(r: Rope, skin: float = SKIN, turn: float = HALF_TURN) -> Pairs:
+    """All pairs within contact and `skin`, in this unit and the next ones, and the bends. turn : diameters along one cord, nearer
+    than which nothing is another piece of it."""
     out: list[tuple[Ints, Ints, Ints]] = []
     h = r.spacing()
     for s in range(reach_down(r, skin) + 1):
@@ -55,7 +103,7 @@ def near(r: Rope, skin: float = SKIN) -> Pairs:
         d = r.x[i] - image[j]
         rest = r.radius[i] + r.radius[j]
         keep = (d * d).sum(axis=1) < (rest + skin) ** 2
-        keep &= ~_same_piece(r, i, j, s, h)
+        keep &= ~_same_piece(r, i, j, s, h, turn)
         out.append((i[keep], j[keep], np.full(int(keep.sum()), s, np.int64)))
     i, j, down = (np.concatenate([o[k] for o in out]) for k in range(3))
     return with_bends(r, h, i, j, down)
@@ -67,7 +115,7 @@ def with_bends(r: Rope, h: Array, i: Ints, j: Ints, down: Ints) -> Pairs:
     m = len(i) + len(parts[1][0])
     parts += [_bond(r, a, b) for a, b in r.curves.bonds]
     ai, aj, ad, rest = (np.concatenate([part[k] for part in parts]) for k in range(4))
-    return Pairs(ai, aj, ad, rest, len(i), m)
+    return Pairs(ai, aj, ad, rest, len(i), m, rest, np.zeros(len(rest)))
 
 
 def _bond(r: Rope, a: int, b: int) -> tuple[Ints, Ints, Ints, Array]:
@@ -79,13 +127,15 @@ def _bond(r: Rope, a: int, b: int) -> tuple[Ints, Ints, Ints, Array]:
     return i, j, np.zeros(n, np.int64), r.radius[i] + r.radius[j]
 
 
-def _same_piece(r: Rope, i: Ints, j: Ints, s: int, h: Array) -> np.ndarray[tuple[int], np.dtype[np.bool_]]:
+def _same_piece(
+    r: Rope, i: Ints, j: Ints, s: int, h: Array, turn: float
+) -> np.ndarray[tuple[int], np.dtype[np.bool_]]:
     c = r.cord[i]
     ahead = s + r.unit[i] - r.unit[j]
     same = (c == r.cord[j]) & (ahead % r.units[c] == 0)
     along = np.abs(r.far[j] + ahead // r.units[c] * r.total[c] - r.far[i])
     around = np.where(r.closed[c], np.minimum(along, r.total[c] - along), along)
-    return np.asarray(same & (around * h[c] < HALF_TURN * 2 * r.radius[i]))
+    return np.asarray(same & (around * h[c] < turn * 2 * r.radius[i]))
 
 
 def bends(r: Rope, h: Array) -> tuple[Ints, Ints, Ints, Array]:

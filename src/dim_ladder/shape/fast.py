@@ -5,7 +5,7 @@
 from __future__ import annotations
 
 import os
-from math import cos, floor, sin, sqrt
+from math import cos, floor, log, sin, sqrt
 
 import numpy as np
 
@@ -18,6 +18,7 @@ from numba import njit
 
 from dim_ladder.shape.contact import HALF_TURN, SKIN, Pairs, reach_down, with_bends
 from dim_ladder.shape.pull import (
+    ALMOST,
     CAP,
     DELAY,
     EVEN,
@@ -32,7 +33,7 @@ from dim_ladder.shape.pull import (
 from dim_ladder.shape.rope import Rope
 
 
-def near(r: Rope, skin: float = SKIN) -> Pairs:
+def near(r: Rope, skin: float = SKIN, turn: float = HALF_TURN) -> Pairs:
     """As shape/contact.py: near."""
     h = r.spacing()
     room = 64 * len(r.x) + 1024
@@ -40,7 +41,7 @@ def near(r: Rope, skin: float = SKIN) -> Pairs:
         i, j, down = (np.empty(room, np.int64) for _ in range(3))
         m = _near(
             r.x, r.radius, r.cord, r.far, r.unit, r.total, r.units, r.closed, h, float(r.pitch), float(r.angle), reach_down(r, skin),
-            skin, i, j, down,
+            skin, float(turn), i, j, down,
         )  # fmt: skip
         if m >= 0:
             break
@@ -64,7 +65,7 @@ def run(
     cell = np.array([r.pitch, r.angle])
     on = np.array([r.curves.press, r.curves.flat]) * r.spacing().mean()
     done, energy, deepest = _run(
-        r.x, r.v, r.fixed, r.nxt, r.down, r.cord, r.pull, r.edges, r.group, np.array(r.curves.walls), p.i, p.j, p.down, p.rest, p.touching, p.bound, r.curves.core, on, cell,
+        r.x, r.v, r.fixed, r.nxt, r.down, r.cord, r.pull, r.edges, r.group, np.array(r.curves.walls), p.i, p.j, p.down, p.rest, p.floor, p.soft, p.touching, p.bound, r.curves.core, on, cell,
         r.curves.repeats, free[0], free[1], r.drive, stiff, slowest, steps, room, cap, stretch,
     )  # fmt: skip
     r.pitch, r.angle = float(cell[0]), float(cell[1])
@@ -72,7 +73,7 @@ def run(
 
 
 @njit(cache=True, nogil=True)
-def _near(x, radius, cord, far, unit, total, units, closed, h, pitch, angle, reach, skin, oi, oj, od):
+def _near(x, radius, cord, far, unit, total, units, closed, h, pitch, angle, reach, skin, turn, oi, oj, od):
     n = len(x)
     size = 2.0 * radius.max() + skin
     low = np.array([x[:, a].min() for a in range(3)])
@@ -112,7 +113,7 @@ def _near(x, radius, cord, far, unit, total, units, closed, h, pitch, angle, rea
                                     along = abs(far[j] + ahead // units[q] * total[q] - far[k])
                                     if closed[q]:
                                         along = min(along, total[q] - along)
-                                    if along * h[q] < HALF_TURN * 2 * radius[k]:
+                                    if along * h[q] < turn * 2 * radius[k]:
                                         continue
                             if m >= len(oi):
                                 return -1
@@ -133,7 +134,7 @@ def _mean(values, group, of):
 
 @njit(cache=True, nogil=True)
 def _run(
-    x, v, fixed, nxt, down, cord, pull, edges, group, walls, pi_, pj, ps, rest, touching, bound, core, on, cell, repeats, free_pitch, free_angle, drive,
+    x, v, fixed, nxt, down, cord, pull, edges, group, walls, pi_, pj, ps, rest, floor, soft, touching, bound, core, on, cell, repeats, free_pitch, free_angle, drive,
     stiff, slowest, steps, room, cap, stretch,
 ):  # fmt: skip
     n = len(x)
@@ -216,8 +217,16 @@ def _run(
             deep = rest[m] - d
             if m < touching:
                 deepest = max(deepest, deep / rest[m])
-            energy += 0.5 * stiff * deep * deep
-            u = -stiff * deep / max(d, 1e-9)
+            room_ = max(rest[m] - floor[m], 1e-12)
+            given = min(max(deep, 0.0), ALMOST * room_)
+            hard = deep - given
+            press = 0.0
+            if soft[m] > 0:
+                left = 1 - (given / room_) ** 2
+                press = soft[m] * given / left
+                energy -= 0.5 * soft[m] * room_ * room_ * log(left)
+            energy += press * hard + 0.5 * stiff * hard * hard
+            u = -(press + stiff * hard) / max(d, 1e-9)
             fx, fy, fz = u * ex, u * ey, u * ez
             f[k, 0] += fx
             f[k, 1] += fy

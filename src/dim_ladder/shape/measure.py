@@ -10,6 +10,7 @@ from dim_ladder.shape import contact
 from dim_ladder.shape.contact import Pairs
 from dim_ladder.shape.rope import Array, Ints, Rope, turned
 
+BULGE = 1.3  # times its width where nothing presses, the most that cord spreads
 PRESSES = 0.03  # diameters apart, up to which two cords are said to touch
 
 
@@ -40,9 +41,45 @@ def _end(r: Rope, i: Ints) -> Array:
 
 
 def overlap(r: Rope, p: Pairs) -> float:
-    """How deep the deepest pair of pieces lies in each other, in diameters; 0 where none does."""
+    """How deep the deepest pair of pieces lies in each other beyond what cord gives, in diameters; 0 where none does."""
     d = distances(r, p)
-    return float(max(0.0, (p.rest[: p.touching] - d).max())) if len(d) else 0.0
+    return float(max(0.0, (p.floor[: p.touching] - d).max())) if len(d) else 0.0
+
+
+def pressed(r: Rope, p: Pairs) -> Array:
+    """(n, 3) how far cord reaches from its middle along x, y and z at every node, in diameters: half its own where nothing presses.
+
+    Where it is pressed it lies as an ellipse about its middle, as far from there as the middle is from what presses it, and wider
+    across by as much as keeps its area, up to BULGE.
+    """
+    n = len(r.x)
+    half = np.repeat(r.radius[:, None], 3, axis=1)
+    t = p.touching
+    i, j, s = p.i[:t], p.j[:t], p.down[:t]
+    d = turned(r.x[j], s, r.angle, r.pitch) - r.x[i]
+    far = np.linalg.norm(d, axis=1)
+    deep = np.maximum(p.rest[:t] - far, 0.0)
+    hit = deep > 1e-6
+    if not hit.any() or not (p.floor[:t] < p.rest[:t]).any():
+        return half
+    i, j, s, d, far, deep = i[hit], j[hit], s[hit], d[hit], far[hit], deep[hit]
+    back = turned(d, -s, r.angle, 0.0)
+    node = np.concatenate([i, j])
+    way = np.concatenate([d, back]) / np.maximum(np.concatenate([far, far]), 1e-9)[:, None]
+    share = np.concatenate([deep * r.radius[i], deep * r.radius[j]]) / np.tile(r.radius[i] + r.radius[j], 2)
+    # The direction in which it is pressed most, of all that press: of the tensor of their depths.
+    tensor = np.zeros((n, 3, 3))
+    np.add.at(tensor, node, share[:, None, None] * way[:, :, None] * way[:, None, :])
+    most = np.zeros(n)
+    np.maximum.at(most, node, share)
+    values, vectors = np.linalg.eigh(tensor)
+    across = vectors[:, :, 2]  # of the largest
+    # What is pressed from all around does not get flatter one way.
+    one_way = np.where(values[:, 2] > 0, (values[:, 2] - values[:, 1]) / np.maximum(values[:, 2], 1e-12), 0.0)
+    short = r.radius - most * one_way
+    long = np.minimum(r.radius**2 / np.maximum(short, 1e-9), BULGE * r.radius)
+    part = across**2
+    return np.asarray(np.sqrt(part * short[:, None] ** 2 + (1 - part) * long[:, None] ** 2), np.float64)
 
 
 def thickness(r: Rope) -> float:
@@ -76,9 +113,10 @@ def ropelength(r: Rope) -> float:
     return float(2 * r.cord_lengths().sum() / thickness(r))
 
 
-def size(r: Rope) -> tuple[float, float]:
+def size(r: Rope, p: Pairs) -> tuple[float, float]:
     """Width and thickness of the band, seen in the frame that turns with it; of held work, of what is worked."""
     x = r.x
+    reach = pressed(r, p)
     if r.curves.repeats and r.angle:
         at = -r.angle * (x[:, 1] - x[:, 1].mean()) / r.pitch
         x = np.column_stack(
@@ -88,9 +126,8 @@ def size(r: Rope) -> tuple[float, float]:
                 np.cos(at) * x[:, 2] - np.sin(at) * x[:, 0],
             ]
         )
-    out = r.radius
-    wide = (x[:, 0] + out).max() - (x[:, 0] - out).min()
-    thick = (x[:, 2] + out).max() - (x[:, 2] - out).min()
+    wide = (x[:, 0] + reach[:, 0]).max() - (x[:, 0] - reach[:, 0]).min()
+    thick = (x[:, 2] + reach[:, 2]).max() - (x[:, 2] - reach[:, 2]).min()
     return float(wide), float(thick)
 
 

@@ -18,6 +18,7 @@ CAP = 0.06  # most that any node moves in one step, in diameters: far less than 
 MOST_STRETCH = 0.01  # of the pitch in one step
 MOST_TURN = 0.03  # radians in one step
 EVEN = 3.0  # tension more for every diameter that a cord took more than those drawn up alike with it
+ALMOST = 0.95  # of what cord gives, from where on it is stiff
 MOST_MORE = 0.88  # of its own tension, the most that is added or taken off for that
 
 
@@ -45,8 +46,16 @@ def forces(r: Rope, p: Pairs, stiff: float, piece: float) -> tuple[float, Array,
     t = p.touching
     deepest = float((deep[:t] / p.rest[:t]).max()) if t else 0.0
     hit = np.flatnonzero((deep > 0) | (np.arange(len(deep)) >= p.bound))
-    energy += 0.5 * stiff * float((deep[hit] ** 2).sum())
-    push = -stiff * deep[hit] / np.maximum(dist[hit], 1e-9)
+    # A spring at first, the harder the nearer it comes to its floor, and stiff from just above that on.
+    room = np.maximum(p.rest[hit] - p.floor[hit], 1e-12)
+    given = np.clip(deep[hit], 0.0, ALMOST * room)
+    hard = deep[hit] - given
+    left = 1 - (given / room) ** 2
+    press = p.soft[hit] * given / left
+    force = press + stiff * hard
+    stored = -0.5 * p.soft[hit] * room**2 * np.log(left)
+    energy += float((stored + press * hard + 0.5 * stiff * hard**2).sum())
+    push = -force / np.maximum(dist[hit], 1e-9)
     more = _add(f, r, p.i[hit], p.j[hit], p.down[hit], bi[hit], d[hit], push)
     if r.curves.core > 0:
         out = np.sqrt(x[:, 0] ** 2 + x[:, 2] ** 2)

@@ -30,7 +30,8 @@ LOOK = 1500  # units of work to see what is near; a step of a node is a twelfth 
 @dataclass(frozen=True, slots=True)
 class Stage:
     """step : spacing of nodes, in diameters. stiff : of contact. still : change of energy, of the cord's tension times
-    length, over WINDOW steps, that counts as rest. turn : whether the cell may turn. most : steps."""
+    length, over WINDOW steps, that counts as rest. turn : whether the cell may turn. most : steps. soft : how
+    many times as hard as it is cord gives way; 0 for rigid cord."""
 
     step: float
     stiff: float
@@ -39,11 +40,13 @@ class Stage:
     most: int = 8000
     cap: float = pull.CAP
     skin: float = contact.SKIN
+    soft: float = 0.0
 
 
 ROUGH = Stage(0.35, 40.0, 3e-4, cap=0.1, skin=0.8)
 TURNING = Stage(0.3, 40.0, 5e-5, turn=True)
 FINE = Stage(0.2, 50.0, 1e-5, turn=True, most=20000)
+SOFT = Stage(0.2, 50.0, 1e-5, turn=True, most=12000, soft=1.0)  # begins where rigid cord is at rest
 STAGES = (ROUGH, TURNING, FINE)
 # For closed curves whose length is compared with published values: half a per mille of overlap, pieces of 0.05.
 PRECISE = (
@@ -101,7 +104,7 @@ def settle(
             # Wide while things still fly together, narrow once they hardly move: fewer looks, or fewer pairs.
             skin = stage.skin if k < FEW else contact.SKIN
             use = by or engine()
-            pairs = use.near(r, skin)
+            pairs = contact.between(r, use, skin, stage.soft)
             felt = FELT * (BONDED if r.curves.bonds else 1.0)
             slowest = SAFE / float(np.sqrt(4 * (r.pull / h).max() + felt * stiff))
             k, energy, deep = use.run(

@@ -23,7 +23,9 @@ class Curves:
     repeats. diameter, pull : of every strand, in diameters of the thickest, and its tension. bonds : pairs of strands
     that lie side by side all the way, as the halves of a flat cord. core : radius about the y axis that is kept free.
     press : force towards y = 0 on every diameter of cord, against a tension of 1.
-    flat : the same towards z = 0, as work lies on a board. alike : strands of which a hand draws up equally much cord."""
+    flat : the same towards z = 0, as work lies on a board. alike : strands of which a hand draws up equally much cord.
+    give : by strand, the part of its diameter that it gives way where it is pressed, 0 for rigid cord; none where all are.
+    soft : against what force, of unit tension, on a diameter of cord pressed a diameter deep."""
 
     strands: tuple[Array, ...]
     follow: tuple[int, ...]
@@ -35,6 +37,8 @@ class Curves:
     press: float = 0.0
     flat: float = 0.0
     alike: tuple[tuple[int, ...], ...] = ()
+    give: tuple[float, ...] = ()
+    soft: float = 0.0
 
     @property
     def repeats(self) -> bool:
@@ -85,6 +89,12 @@ class Rope:
     def spacing(self) -> Array:
         """(cords,) mean length of a piece."""
         return self.cord_lengths() / self.edges
+
+    def gives(self) -> Array:
+        """(n,) part of its diameter that each node gives way."""
+        if not self.curves.give:
+            return np.zeros(len(self.x))
+        return np.repeat(np.array(self.curves.give), np.diff(self.first))
 
     def pieces(self) -> Array:
         """(n,) length of the piece after every node; 0 at a held end."""

@@ -14,7 +14,7 @@ from types import ModuleType
 import numpy as np
 
 from dim_ladder.base import InputError
-from dim_ladder.library import cord_kind
+from dim_ladder.library import CordKind, cord_kind
 from dim_ladder.notation import Section, Weave
 from dim_ladder.shape import measure
 from dim_ladder.shape.cache import keep, key, known
@@ -23,8 +23,9 @@ from dim_ladder.shape.engine import engine, ready
 from dim_ladder.shape.helper import elsewhere, is_on
 from dim_ladder.shape.inplace import laid_out, placed, rolled
 from dim_ladder.shape.lift import lift, repeats
-from dim_ladder.shape.relax import STAGES, Stage, State, settle
-from dim_ladder.shape.rope import Array, Curves, Rope, rope
+from dim_ladder.shape.contact import between
+from dim_ladder.shape.relax import SOFT, STAGES, Stage, State, settle
+from dim_ladder.shape.rope import Array, Curves, Rope, respaced, rope
 from dim_ladder.shape.value import Job, TightShape
 from dim_ladder.trace import Trace, trace
 from dim_ladder.trace.alike import alike_ends, least
@@ -39,6 +40,9 @@ LARGE = 700.0  # diameters of loose cord, from which nodes stand further apart
 APART = 1.28  # by so much
 MOST_CROSSINGS = 600  # in one unit
 TAIL = 3.0  # diameters of tail of a knot that is tied once
+LAYER = CordKind("finished work", 0.0, 0.0, 0.4, 2.0)  # as one tail: it gives less than cord
+SOFTER = (8.0, 3.0, 1.0)  # times as hard as its kind gives way, one after the other
+LEAST_CORD = 0.6  # of the cord before, less than which cannot be pressed out of it
 SLIDING = 5.0  # times the change of energy that counts as rest
 RUNAWAY = 2.0  # times the cord of the loose work, beyond which pulling leaves off
 LEAST_PITCH = 0.3  # diameters: no work that holds is so short, what is left of it is cords beside each other
@@ -80,6 +84,7 @@ def job_for(weave: Weave, section: str, core_mm: float = 0.0) -> Job:
     runner = leaders[0] if len(leaders) == 1 and not fillers and leaders[0] not in twins else None
     pull = [FILLER if e in fillers else RUNNER if e == runner else 1.0 for e in one.ends]
     first = [ends[0] for ends in lifted.ends]
+    kinds = [cord_kind(c.kind) if (c := weave.cord_of(e)) else LAYER for e in one.ends]
     middle = np.mean(np.vstack(lifted.strands), axis=0)
     curves = Curves(
         tuple(x - middle for x in lifted.strands),
@@ -91,6 +96,8 @@ def job_for(weave: Weave, section: str, core_mm: float = 0.0) -> Job:
         press=PRESS if held else 0.0,
         flat=FLAT if len(one.ends) >= WIDE else 0.0,
         alike=_by_strand(same, lifted.ends),
+        give=tuple(kinds[e].give for e in first),
+        soft=sum(kinds[e].soft for e in first) / len(first),
     )
     stretch = 0.0 if held else FILLER * len(fillers)
     if not held and (once or not (fillers or set(leaders) - twins)):
@@ -204,7 +211,30 @@ def pulled(
             if float(state.rope.cord_lengths().sum()) > RUNAWAY * cord_in(job.curves):
                 return  # it grows instead of being drawn up: nothing comes of it
         else:
+            if shape is not None and shape.converged and any(job.curves.give):
+                yield from _giving(job, state, by, stop)
             return
+
+
+def _giving(
+    job: Job, state: State, by: ModuleType | None, stop: Callable[[], bool]
+) -> Iterator[TightShape]:
+    """From rigid cord at rest to cord that gives way, harder at first: shapes as long as all of it holds."""
+    for times in SOFTER:
+        before = float(state.rope.cord_lengths().sum())
+        stage = replace(SOFT, soft=times, still=SOFT.still * (SLIDING if job.kind in ("knot", "held") else 1.0),
+                        turn=job.kind not in ("knot", "held"))  # fmt: skip
+        last = None
+        for last in settle(job.curves, (stage,), stretch=job.stretch, by=by, begin=respaced(state.rope, stage.step), stop=stop):
+            if last.clear <= 0 or float(last.rope.cord_lengths().sum()) < LEAST_CORD * before:
+                return  # it would come through itself: what is there holds
+        if last is None or not last.rest or stop():
+            return
+        shape = shape_of(job, last, times)
+        if not shape.converged:
+            return
+        state = last
+        yield shape
 
 
 def _stages(curves: Curves, once: bool) -> tuple[Stage, ...]:
@@ -256,15 +286,15 @@ def tight(weave: Weave, section: str, core_mm: float = 0.0) -> TightShape:
     return last
 
 
-def shape_of(job: Job, state: State) -> TightShape:
-    """A state of the rope, measured."""
+def shape_of(job: Job, state: State, soft: float = 0.0) -> TightShape:
+    """A state of the rope, measured. soft : as of its stage."""
     r = state.rope
-    p = engine().near(r)
+    p = between(r, engine(), times=soft)
     if job.kind == "knot":
         r = measure.gathered(r, p)
     lengths = r.strand_lengths()
     deep = measure.overlap(r, p)
-    wide, thick = measure.size(r)
+    wide, thick = measure.size(r, p)
     pitch = r.pitch
     if job.kind == "held":
         top, foot = measure.worked(r, p)
