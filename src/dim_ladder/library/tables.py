@@ -116,19 +116,21 @@ FASTENINGS: dict[str, Fastening] = {
 @dataclass(frozen=True, slots=True)
 class CordKind:
     """A kind of cord. diameter in mm; grams per metre for leftovers that are weighed. give : the part of its diameter that it gives
-    way under the hand's tension; soft : against what force, in that tension, on a diameter of cord pressed a diameter deep."""
+    way under the hand's tension; soft : against what force, in that tension, on a diameter of cord pressed a diameter deep. grip :
+    the part of what a hand draws apart that friction keeps."""
 
     words: str
     diameter: float
     grams_per_metre: float
     give: float = 0.5
     soft: float = 1.0
+    grip: float = 0.5
 
 
 CORD_KINDS: dict[str, CordKind] = {
     # Give of kernmantle: a sheath over loose strands; half knots over two fillers come out 5.3 mm long, as makers measure. Of the
     # others an estimate: thinner cord is laid harder, waxed cord hardly gives, cotton gives as far but against more.
-    "nylon-4mm": CordKind("nylon kernmantle 4 mm", 4.0, 6.6, 0.65, 0.7),
+    "nylon-4mm": CordKind("nylon kernmantle 4 mm", 4.0, 6.6, 0.5, 0.7),
     "nylon-3mm": CordKind("nylon kernmantle 3 mm", 3.0, 4.0, 0.6, 0.8),
     "nylon-2mm": CordKind("nylon cord 2 mm", 2.0, 2.1, 0.5, 1.2),
     "polyester-1mm": CordKind("waxed polyester 1 mm", 1.0, 0.9, 0.3, 3.0),

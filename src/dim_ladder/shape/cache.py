@@ -64,6 +64,7 @@ def key(job: Job) -> str:
         c.alike,
         c.give,
         c.soft,
+        c.apart,
     ]
     h.update(json.dumps(about).encode())
     for s in c.strands:

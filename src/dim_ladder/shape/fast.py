@@ -65,7 +65,7 @@ def run(
     cell = np.array([r.pitch, r.angle])
     on = np.array([r.curves.press, r.curves.flat]) * r.spacing().mean()
     done, energy, deepest = _run(
-        r.x, r.v, r.fixed, r.nxt, r.down, r.cord, r.pull, r.edges, r.group, np.array(r.curves.walls), p.i, p.j, p.down, p.rest, p.floor, p.soft, p.touching, p.bound, r.curves.core, on, cell,
+        r.x, r.v, r.fixed, r.nxt, r.down, r.cord, r.pull, r.edges, r.group, np.array(r.curves.walls), p.i, p.j, p.down, p.rest, p.floor, p.soft, p.side, p.touching, p.bound, r.curves.core, on, cell,
         r.curves.repeats, free[0], free[1], r.drive, stiff, slowest, steps, room, cap, stretch,
     )  # fmt: skip
     r.pitch, r.angle = float(cell[0]), float(cell[1])
@@ -134,7 +134,7 @@ def _mean(values, group, of):
 
 @njit(cache=True, nogil=True)
 def _run(
-    x, v, fixed, nxt, down, cord, pull, edges, group, walls, pi_, pj, ps, rest, floor, soft, touching, bound, core, on, cell, repeats, free_pitch, free_angle, drive,
+    x, v, fixed, nxt, down, cord, pull, edges, group, walls, pi_, pj, ps, rest, floor, soft, side, touching, bound, core, on, cell, repeats, free_pitch, free_angle, drive,
     stiff, slowest, steps, room, cap, stretch,
 ):  # fmt: skip
     n = len(x)
@@ -151,6 +151,7 @@ def _run(
     if dt <= 0:
         dt, mix, since, vp, va = 0.3 * slowest, MIX, 0.0, 0.0, 0.0
     moved, deepest, energy = 0.0, 0.0, 0.0
+    held = len(side) > 0
     done = 0
     for _ in range(steps):
         pitch, angle = cell[0], cell[1]
@@ -168,6 +169,8 @@ def _run(
             ey = x[j, 1] + s * pitch - x[k, 1]
             ez = cs[s] * x[j, 2] - sn[s] * x[j, 0] - x[k, 2]
             square[cord[k]] += ex * ex + ey * ey + ez * ez
+            if held:
+                square[cord[k]] -= (ex * side[k, 0] + ez * side[k, 2]) ** 2
         energy = 0.0
         for q in range(len(pull)):
             long[q] = sqrt(edges[q] * square[q])
@@ -192,8 +195,11 @@ def _run(
             bx = cs[s] * x[j, 0] + sn[s] * x[j, 2]
             bz = cs[s] * x[j, 2] - sn[s] * x[j, 0]
             u = w[cord[k]]
-            fx, ey, fz = u * (bx - x[k, 0]), x[j, 1] + s * pitch - x[k, 1], u * (bz - x[k, 2])
-            fy = u * ey
+            ex, ey, ez = bx - x[k, 0], x[j, 1] + s * pitch - x[k, 1], bz - x[k, 2]
+            if held:
+                across = ex * side[k, 0] + ez * side[k, 2]
+                ex, ez = ex - across * side[k, 0], ez - across * side[k, 2]
+            fx, fy, fz = u * ex, u * ey, u * ez
             f[k, 0] += fx
             f[k, 1] += fy
             f[k, 2] += fz

@@ -1,7 +1,7 @@
 """One run of pulling, in plain numpy: the reference for shape/fast.py, and what is used where that cannot be compiled.
 
 Energy: every cord's tension times its length (as the root of its pieces' mean square, which also keeps the pieces
-equal), and a spring for whatever is nearer than it may be. It is brought down by FIRE: Bitzek, Koskinen, Gähler, Moseler
+equal; less of it across the work, where the ends are held apart), and a spring for whatever is nearer than it may be. It is brought down by FIRE: Bitzek, Koskinen, Gähler, Moseler
 and Gumbsch, Structural Relaxation Made Simple, Phys. Rev. Lett. 97, 170201 (2006). Pitch and turning of the unit move
 with it, all nodes along in proportion, as a cell does under pressure: Parrinello and Rahman, J. Appl. Phys. 52, 7182 (1981).
 """
@@ -32,13 +32,17 @@ def forces(r: Rope, p: Pairs, stiff: float, piece: float) -> tuple[float, Array,
     to, down = r.nxt[has], r.down[has]
     b = turned(x[to], down, r.angle, r.pitch)
     e = b - x[has]
-    square = np.bincount(r.cord[has], (e * e).sum(axis=1), len(r.pull))
+    taut = e
+    if len(p.side):
+        side = p.side[has]
+        taut = e - (e * side).sum(axis=1)[:, None] * side
+    square = np.bincount(r.cord[has], (e * taut).sum(axis=1), len(r.pull))
     long = np.sqrt(r.edges * square)
     even, drawn_more = drawn(r.pull, r.group, long)
     energy = float((r.pull * long).sum()) + even
     w = ((r.pull + drawn_more) * np.sqrt(r.edges / square))[r.cord[has]]
     f = np.zeros_like(x)
-    on_pitch, on_angle = _add(f, r, has, to, down, b, e, w)
+    on_pitch, on_angle = _add(f, r, has, to, down, b, e, taut * w[:, None])
     bi = turned(x[p.j], p.down, r.angle, r.pitch)
     d = bi - x[p.i]
     dist = np.sqrt((d * d).sum(axis=1))
@@ -55,7 +59,7 @@ def forces(r: Rope, p: Pairs, stiff: float, piece: float) -> tuple[float, Array,
     force = press + stiff * hard
     stored = -0.5 * p.soft[hit] * room**2 * np.log(left)
     energy += float((stored + press * hard + 0.5 * stiff * hard**2).sum())
-    push = -force / np.maximum(dist[hit], 1e-9)
+    push = d[hit] * (-force / np.maximum(dist[hit], 1e-9))[:, None]
     more = _add(f, r, p.i[hit], p.j[hit], p.down[hit], bi[hit], d[hit], push)
     if r.curves.core > 0:
         out = np.sqrt(x[:, 0] ** 2 + x[:, 2] ** 2)
@@ -94,10 +98,9 @@ def drawn(pull: Array, group: Ints, long: Array) -> tuple[float, Array]:
 
 
 def _add(
-    f: Array, r: Rope, i: Ints, j: Ints, down: Ints, b: Array, e: Array, w: Array
+    f: Array, r: Rope, i: Ints, j: Ints, down: Ints, b: Array, e: Array, pulled: Array
 ) -> tuple[float, float]:
-    """Springs w along e from nodes i to the images b of nodes j."""
-    pulled = e * w[:, None]
+    """Forces on nodes i, and against them on nodes j, whose images b lie e from them."""
     back = turned(pulled, -down, r.angle, 0.0)
     n = len(f)
     for k in range(3):

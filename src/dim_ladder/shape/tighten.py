@@ -40,7 +40,7 @@ LARGE = 700.0  # diameters of loose cord, from which nodes stand further apart
 APART = 1.28  # by so much
 MOST_CROSSINGS = 600  # in one unit
 TAIL = 3.0  # diameters of tail of a knot that is tied once
-LAYER = CordKind("finished work", 0.0, 0.0, 0.4, 2.0)  # as one tail: it gives less than cord
+LAYER = CordKind("finished work", 0.0, 0.0, 0.4, 2.0, 0.5)  # as one tail: it gives less than cord
 SOFTER = (8.0, 3.0, 1.0)  # times as hard as its kind gives way, one after the other
 LEAST_CORD = 0.6  # of the cord before, less than which cannot be pressed out of it
 SLIDING = 5.0  # times the change of energy that counts as rest
@@ -98,6 +98,7 @@ def job_for(weave: Weave, section: str, core_mm: float = 0.0) -> Job:
         alike=_by_strand(same, lifted.ends),
         give=tuple(kinds[e].give for e in first),
         soft=sum(kinds[e].soft for e in first) / len(first),
+        apart=tuple(kinds[e].grip * (bool(fillers) and one.ends[e] not in fillers) for e in first),
     )
     stretch = 0.0 if held else FILLER * len(fillers)
     if not held and (once or not (fillers or set(leaders) - twins)):
