@@ -117,25 +117,25 @@ FASTENINGS: dict[str, Fastening] = {
 class CordKind:
     """A kind of cord. diameter in mm; grams per metre for leftovers that are weighed. give : the part of its diameter that it gives
     way under the hand's tension; soft : against what force, in that tension, on a diameter of cord pressed a diameter deep. grip :
-    the part of what a hand draws apart that friction keeps."""
+    the part of the tension with which hands draw two ends apart that stays in the work by friction."""
 
     words: str
     diameter: float
     grams_per_metre: float
-    give: float = 0.5
-    soft: float = 1.0
-    grip: float = 0.5
+    give: float = 0.45
+    soft: float = 0.6
+    grip: float = 0.8
 
 
 CORD_KINDS: dict[str, CordKind] = {
     # Give of kernmantle: a sheath over loose strands; half knots over two fillers come out 5.3 mm long, as makers measure. Of the
     # others an estimate: thinner cord is laid harder, waxed cord hardly gives, cotton gives as far but against more.
-    "nylon-4mm": CordKind("nylon kernmantle 4 mm", 4.0, 6.6, 0.5, 0.7),
-    "nylon-3mm": CordKind("nylon kernmantle 3 mm", 3.0, 4.0, 0.6, 0.8),
-    "nylon-2mm": CordKind("nylon cord 2 mm", 2.0, 2.1, 0.5, 1.2),
-    "polyester-1mm": CordKind("waxed polyester 1 mm", 1.0, 0.9, 0.3, 3.0),
-    "cotton-3mm": CordKind("cotton cord 3 mm", 3.0, 5.2, 0.55, 1.5),
-    "cotton-5mm": CordKind("cotton cord 5 mm", 5.0, 12.0, 0.55, 1.5),
+    "nylon-4mm": CordKind("nylon kernmantle 4 mm", 4.0, 6.6, 0.5, 0.38, 0.8),
+    "nylon-3mm": CordKind("nylon kernmantle 3 mm", 3.0, 4.0, 0.5, 0.42, 0.8),
+    "nylon-2mm": CordKind("nylon cord 2 mm", 2.0, 2.1, 0.45, 0.6, 0.8),
+    "polyester-1mm": CordKind("waxed polyester 1 mm", 1.0, 0.9, 0.25, 2.0, 0.8),
+    "cotton-3mm": CordKind("cotton cord 3 mm", 3.0, 5.2, 0.5, 0.6, 0.8),
+    "cotton-5mm": CordKind("cotton cord 5 mm", 5.0, 12.0, 0.5, 0.6, 0.8),
 }
 
 

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 from types import ModuleType
 
 import numpy as np
 
+from dim_ladder.shape.apart import NOTHING, Drawn, drawn_apart
 from dim_ladder.shape.rope import Array, Ints, Rope, turned
 
 SKIN = (
@@ -15,9 +16,9 @@ SKIN = (
 # Along one cord nothing nearer than a half turn of its tightest bend counts as another piece of it.
 HALF_TURN = np.pi / 2
 SOFT_TURN = 0.55 * HALF_TURN  # of cord that gives way, which bends round less
+FADING = 0.25  # diameters along the cord, over which they come to count
 PIECE = 0.2  # diameters: pieces of this length are pressed as Curves.soft says
 BENDING = 0.3  # of what cord gives where it is pressed, it gives where it bends round itself
-CROSSWISE = 0.4  # of the force that cords lying along each other need to give way, those that cross need
 BENDS = (0.35, 0.8)  # along the cord, in diameters, over which its bending is watched
 
 
@@ -27,8 +28,7 @@ class Pairs:
     diameters. The first `touching` are of different pieces of cord; from `bound` on they are held so far
     apart, as the halves of a flat cord; those between keep one cord from bending more sharply
     than round a centre half a diameter away. floor : (m,) distance beyond which soft cord is hard, rest for rigid cord; soft : (m,)
-    the spring between the two. side : (n, 3) across the work, of which the tension that is held apart does not pull inwards; (0, 3)
-    where none is."""
+    the spring between the two. drawn : what hands draw apart."""
 
     i: Ints
     j: Ints
@@ -38,7 +38,7 @@ class Pairs:
     bound: int
     floor: Array
     soft: Array
-    side: Array = field(default_factory=lambda: np.zeros((0, 3)))
+    drawn: Drawn = NOTHING
 
 
 def between(r: Rope, by: ModuleType, skin: float = SKIN, times: float = 0.0) -> Pairs:
@@ -52,14 +52,11 @@ def between(r: Rope, by: ModuleType, skin: float = SKIN, times: float = 0.0) -> 
 def softened(r: Rope, p: Pairs, times: float = 1.0) -> Pairs:
     """The same pairs between cords that give way: softly at first, the harder the denser they are pressed, as fibre masses do
     (van Wyk, J. Textile Inst. 37 (1946) T285: pressure grows as the cube of density), and hard from a part of their distance on. Force goes with the pieces that are
-    pressed, so that it does not depend on how near each other nodes stand. Cords that cross press on less than those that
-    lie along each other, and sink deeper. times : harder than it is."""
+    pressed, so that it does not depend on how near each other nodes stand. times : harder than it is."""
     give = r.gives()
     mean = (give[p.i] * r.radius[p.i] + give[p.j] * r.radius[p.j]) / (r.radius[p.i] + r.radius[p.j])
     h = r.spacing()[r.cord]
-    along = r.tangents()
-    cosine = (along[p.i] * turned(along[p.j], p.down, r.angle, 0.0)).sum(axis=1)
-    soft = times * r.curves.soft * h[p.i] * h[p.j] / PIECE * (CROSSWISE + (1 - CROSSWISE) * cosine**2)
+    soft = times * r.curves.soft * h[p.i] * h[p.j] / PIECE
     # It bends less sharply than it is pressed flat; what is bound side by side stays so.
     number = np.arange(len(p.rest))
     mean = np.where(number < p.touching, mean, mean * BENDING)
@@ -68,9 +65,11 @@ def softened(r: Rope, p: Pairs, times: float = 1.0) -> Pairs:
     arc, t = _along(r, p), p.touching
     # Pieces of one bend are no nearer than that bend lets them be.
     round_it = np.isfinite(arc) & (arc < HALF_TURN)
-    rest[:t][round_it] *= np.sin(arc[round_it])
+    # They begin to count little by little along the cord, so that nothing comes and goes with its length.
+    into = np.clip((arc[round_it] - SOFT_TURN) / FADING, 0.0, 1.0)
+    rest[:t][round_it] *= np.sin(arc[round_it]) * into * (2 - into)
     floor = np.where(own, rest * (1 - mean), rest)
-    return replace(p, rest=rest, floor=floor, soft=np.where(own, soft, 0.0), side=r.sideways())
+    return replace(p, rest=rest, floor=floor, soft=np.where(own, soft, 0.0), drawn=drawn_apart(r))
 
 
 def _along(r: Rope, p: Pairs) -> Array:

@@ -5,7 +5,7 @@
 from __future__ import annotations
 
 import os
-from math import cos, floor, log, sin, sqrt
+from math import cos, exp, floor, log, sin, sqrt
 
 import numpy as np
 
@@ -16,6 +16,7 @@ os.environ["NUMBA_CACHE_DIR"] = str(compiled())
 
 from numba import njit
 
+from dim_ladder.shape.apart import OVER
 from dim_ladder.shape.contact import HALF_TURN, SKIN, Pairs, reach_down, with_bends
 from dim_ladder.shape.pull import (
     ALMOST,
@@ -65,7 +66,7 @@ def run(
     cell = np.array([r.pitch, r.angle])
     on = np.array([r.curves.press, r.curves.flat]) * r.spacing().mean()
     done, energy, deepest = _run(
-        r.x, r.v, r.fixed, r.nxt, r.down, r.cord, r.pull, r.edges, r.group, np.array(r.curves.walls), p.i, p.j, p.down, p.rest, p.floor, p.soft, p.side, p.touching, p.bound, r.curves.core, on, cell,
+        r.x, r.v, r.fixed, r.nxt, r.down, r.cord, r.pull, r.edges, r.group, np.array(r.curves.walls), p.i, p.j, p.down, p.rest, p.floor, p.soft, p.drawn.turn, p.drawn.out, p.drawn.force, p.touching, p.bound, r.curves.core, on, cell,
         r.curves.repeats, free[0], free[1], r.drive, stiff, slowest, steps, room, cap, stretch,
     )  # fmt: skip
     r.pitch, r.angle = float(cell[0]), float(cell[1])
@@ -134,7 +135,7 @@ def _mean(values, group, of):
 
 @njit(cache=True, nogil=True)
 def _run(
-    x, v, fixed, nxt, down, cord, pull, edges, group, walls, pi_, pj, ps, rest, floor, soft, side, touching, bound, core, on, cell, repeats, free_pitch, free_angle, drive,
+    x, v, fixed, nxt, down, cord, pull, edges, group, walls, pi_, pj, ps, rest, floor, soft, times, out, force, touching, bound, core, on, cell, repeats, free_pitch, free_angle, drive,
     stiff, slowest, steps, room, cap, stretch,
 ):  # fmt: skip
     n = len(x)
@@ -151,7 +152,7 @@ def _run(
     if dt <= 0:
         dt, mix, since, vp, va = 0.3 * slowest, MIX, 0.0, 0.0, 0.0
     moved, deepest, energy = 0.0, 0.0, 0.0
-    held = len(side) > 0
+    far, sums = np.empty(len(force)), np.empty(len(force))
     done = 0
     for _ in range(steps):
         pitch, angle = cell[0], cell[1]
@@ -169,8 +170,6 @@ def _run(
             ey = x[j, 1] + s * pitch - x[k, 1]
             ez = cs[s] * x[j, 2] - sn[s] * x[j, 0] - x[k, 2]
             square[cord[k]] += ex * ex + ey * ey + ez * ez
-            if held:
-                square[cord[k]] -= (ex * side[k, 0] + ez * side[k, 2]) ** 2
         energy = 0.0
         for q in range(len(pull)):
             long[q] = sqrt(edges[q] * square[q])
@@ -196,9 +195,6 @@ def _run(
             bz = cs[s] * x[j, 2] - sn[s] * x[j, 0]
             u = w[cord[k]]
             ex, ey, ez = bx - x[k, 0], x[j, 1] + s * pitch - x[k, 1], bz - x[k, 2]
-            if held:
-                across = ex * side[k, 0] + ez * side[k, 2]
-                ex, ez = ex - across * side[k, 0], ez - across * side[k, 2]
             fx, fy, fz = u * ex, u * ey, u * ez
             f[k, 0] += fx
             f[k, 1] += fy
@@ -246,17 +242,36 @@ def _run(
                 fa -= (fx * bz - fz * bx) * part
         if core > 0:
             for k in range(n):
-                out = sqrt(x[k, 0] ** 2 + x[k, 2] ** 2)
-                if out < core:
-                    energy += 0.5 * stiff * (core - out) ** 2
-                    f[k, 0] += stiff * (core - out) * x[k, 0] / max(out, 1e-9)
-                    f[k, 2] += stiff * (core - out) * x[k, 2] / max(out, 1e-9)
+                off = sqrt(x[k, 0] ** 2 + x[k, 2] ** 2)
+                if off < core:
+                    energy += 0.5 * stiff * (core - off) ** 2
+                    f[k, 0] += stiff * (core - off) * x[k, 0] / max(off, 1e-9)
+                    f[k, 2] += stiff * (core - off) * x[k, 2] / max(off, 1e-9)
         for a in range(2):
             if on[a] > 0:
                 for k in range(n):
-                    far = abs(x[k, a + 1])
+                    away = abs(x[k, a + 1])
                     f[k, a + 1] -= on[a] * max(-1.0, min(1.0, x[k, a + 1]))
-                    energy += on[a] * (far * far / 2 if far < 1 else far - 0.5)
+                    energy += on[a] * (away * away / 2 if away < 1 else away - 0.5)
+        if len(force) > 0:
+            far[:] = -1e9
+            sums[:] = 0.0
+            for k in range(n):
+                q = times[k]
+                if q >= 0:
+                    far[q] = max(far[q], x[k, 0] * out[k, 0] + x[k, 2] * out[k, 2])
+            for k in range(n):
+                q = times[k]
+                if q >= 0:
+                    sums[q] += exp((x[k, 0] * out[k, 0] + x[k, 2] * out[k, 2] - far[q]) / OVER)
+            for k in range(n):
+                q = times[k]
+                if q >= 0:
+                    u = force[q] * exp((x[k, 0] * out[k, 0] + x[k, 2] * out[k, 2] - far[q]) / OVER) / sums[q]
+                    f[k, 0] += u * out[k, 0]
+                    f[k, 2] += u * out[k, 2]
+            for q in range(len(force)):
+                energy -= force[q] * (far[q] + OVER * log(sums[q]))
         for k in range(n):
             above, below = max(walls[0] - x[k, 1], 0.0), max(x[k, 1] - walls[1], 0.0)
             f[k, 1] += stiff * (above - below)

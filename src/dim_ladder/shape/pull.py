@@ -1,7 +1,7 @@
 """One run of pulling, in plain numpy: the reference for shape/fast.py, and what is used where that cannot be compiled.
 
 Energy: every cord's tension times its length (as the root of its pieces' mean square, which also keeps the pieces
-equal; less of it across the work, where the ends are held apart), and a spring for whatever is nearer than it may be. It is brought down by FIRE: Bitzek, Koskinen, Gähler, Moseler
+equal), and a spring for whatever is nearer than it may be. It is brought down by FIRE: Bitzek, Koskinen, Gähler, Moseler
 and Gumbsch, Structural Relaxation Made Simple, Phys. Rev. Lett. 97, 170201 (2006). Pitch and turning of the unit move
 with it, all nodes along in proportion, as a cell does under pressure: Parrinello and Rahman, J. Appl. Phys. 52, 7182 (1981).
 """
@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from dim_ladder.shape.apart import pull_out
 from dim_ladder.shape.contact import Pairs
 from dim_ladder.shape.rope import Array, Ints, Rope, turned
 
@@ -32,17 +33,13 @@ def forces(r: Rope, p: Pairs, stiff: float, piece: float) -> tuple[float, Array,
     to, down = r.nxt[has], r.down[has]
     b = turned(x[to], down, r.angle, r.pitch)
     e = b - x[has]
-    taut = e
-    if len(p.side):
-        side = p.side[has]
-        taut = e - (e * side).sum(axis=1)[:, None] * side
-    square = np.bincount(r.cord[has], (e * taut).sum(axis=1), len(r.pull))
+    square = np.bincount(r.cord[has], (e * e).sum(axis=1), len(r.pull))
     long = np.sqrt(r.edges * square)
     even, drawn_more = drawn(r.pull, r.group, long)
     energy = float((r.pull * long).sum()) + even
     w = ((r.pull + drawn_more) * np.sqrt(r.edges / square))[r.cord[has]]
     f = np.zeros_like(x)
-    on_pitch, on_angle = _add(f, r, has, to, down, b, e, taut * w[:, None])
+    on_pitch, on_angle = _add(f, r, has, to, down, b, e, e * w[:, None])
     bi = turned(x[p.j], p.down, r.angle, r.pitch)
     d = bi - x[p.i]
     dist = np.sqrt((d * d).sum(axis=1))
@@ -73,6 +70,10 @@ def forces(r: Rope, p: Pairs, stiff: float, piece: float) -> tuple[float, Array,
             far = np.abs(x[:, axis])
             f[:, axis] -= on * np.clip(x[:, axis], -1.0, 1.0)
             energy += float(on * np.where(far < 1, far * far / 2, far - 0.5).sum())
+    if len(p.drawn.force):
+        stored_apart, out = pull_out(x, p.drawn)
+        f += out
+        energy += stored_apart
     top, foot = r.curves.walls
     above, below = np.maximum(top - x[:, 1], 0.0), np.maximum(x[:, 1] - foot, 0.0)
     f[:, 1] += stiff * (above - below)

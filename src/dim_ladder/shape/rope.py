@@ -25,9 +25,8 @@ class Curves:
     press : force towards y = 0 on every diameter of cord, against a tension of 1.
     flat : the same towards z = 0, as work lies on a board. alike : strands of which a hand draws up equally much cord.
     give : by strand, the part of its diameter that it gives way where it is pressed, 0 for rigid cord; none where all are.
-    soft : against what force, of unit tension, on a diameter of cord pressed a diameter deep. apart : by strand, the part of its
-    tension across the work that the hand holds, as it draws the ends apart to both sides, and friction keeps; none for rigid cord,
-    which slides."""
+    soft : against what force, of unit tension, on a diameter of cord pressed a diameter deep. apart : by strand, against a tension of 1, the force
+    that draws it out each time it lies to a side; none where nothing is drawn apart, or cord slides."""
 
     strands: tuple[Array, ...]
     follow: tuple[int, ...]
@@ -98,28 +97,6 @@ class Rope:
         if not self.curves.give:
             return np.zeros(len(self.x))
         return np.repeat(np.array(self.curves.give), np.diff(self.first))
-
-    def sideways(self) -> Array:
-        """(n, 3) the way across the work at every node, which turns with it, as long as the root of Curves.apart; none
-        where nothing is held apart."""
-        if not any(self.curves.apart):
-            return np.zeros((0, 3))
-        at = self.angle * (self.x[:, 1] - self.x[:, 1].mean()) / (self.pitch if self.curves.repeats else 1.0)
-        held = np.sqrt(np.repeat(np.array(self.curves.apart), np.diff(self.first)))
-        return held[:, None] * np.column_stack([np.cos(at), np.zeros(len(at)), -np.sin(at)])
-
-    def tangents(self) -> Array:
-        """(n, 3) the way each cord goes at every node."""
-        n = len(self.x)
-        on = self.nxt >= 0
-        to = np.where(on, self.nxt, np.arange(n))
-        before = np.arange(n)
-        before[self.nxt[on]] = np.flatnonzero(on)
-        back = np.zeros(n, np.int64)
-        back[self.nxt[on]] = self.down[on]
-        way = turned(self.x[to], np.where(on, self.down, 0), self.angle, self.pitch)
-        way -= turned(self.x[before], -back, self.angle, self.pitch)
-        return np.asarray(way / np.maximum(np.linalg.norm(way, axis=1), 1e-12)[:, None])
 
     def pieces(self) -> Array:
         """(n,) length of the piece after every node; 0 at a held end."""

@@ -6,7 +6,7 @@ What it leaves out: friction, stretch, and how cord flattens where it is pressed
 from __future__ import annotations
 
 from collections import deque
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import replace
 from itertools import pairwise
 from types import ModuleType
@@ -40,9 +40,9 @@ LARGE = 700.0  # diameters of loose cord, from which nodes stand further apart
 APART = 1.28  # by so much
 MOST_CROSSINGS = 600  # in one unit
 TAIL = 3.0  # diameters of tail of a knot that is tied once
-LAYER = CordKind("finished work", 0.0, 0.0, 0.4, 2.0, 0.5)  # as one tail: it gives less than cord
-SOFTER = (8.0, 3.0, 1.0)  # times as hard as its kind gives way, one after the other
-LEAST_CORD = 0.6  # of the cord before, less than which cannot be pressed out of it
+LAYER = CordKind("finished work", 0.0, 0.0, 0.3, 1.2, 0.8)  # as one tail: it gives less than cord
+SOFTER = ((1.0,), (8.0, 3.0, 1.0))  # times as hard as its kind gives way, one after the other: what is tried first, and then
+LEAST_CORD = 0.5  # of the cord before, less than which cannot be pressed out of it
 SLIDING = 5.0  # times the change of energy that counts as rest
 RUNAWAY = 2.0  # times the cord of the loose work, beyond which pulling leaves off
 LEAST_PITCH = 0.3  # diameters: no work that holds is so short, what is left of it is cords beside each other
@@ -98,7 +98,7 @@ def job_for(weave: Weave, section: str, core_mm: float = 0.0) -> Job:
         alike=_by_strand(same, lifted.ends),
         give=tuple(kinds[e].give for e in first),
         soft=sum(kinds[e].soft for e in first) / len(first),
-        apart=tuple(kinds[e].grip * (bool(fillers) and one.ends[e] not in fillers) for e in first),
+        apart=_apart(one, first, kinds, fillers),
     )
     stretch = 0.0 if held else FILLER * len(fillers)
     if not held and (once or not (fillers or set(leaders) - twins)):
@@ -111,6 +111,12 @@ def job_for(weave: Weave, section: str, core_mm: float = 0.0) -> Job:
         "held" if held else "knot" if once else "cell", names, curves, stretch, unit, lifted.beads, lifted.loose if held else (),
         period_of(weave, section),
     )  # fmt: skip
+
+
+def _apart(t: Trace, first: Sequence[int], kinds: Sequence[CordKind], core: Sequence[str]) -> tuple[float, ...]:
+    """What hands draw out to both sides: two and more ends that are worked round a core."""
+    out = tuple(kinds[e].grip * (t.ends[e] not in core) for e in first)
+    return out if core and sum(p > 0 for p in out) > 1 else ()
 
 
 def _bound(crossings: int, remedy: str) -> None:
@@ -196,56 +202,69 @@ def pulled(
 ) -> Iterator[TightShape]:
     """Shapes, tighter and tighter; the last one is the answer. Where cords could have passed each other it is done again,
     with more care, and said if that does not help."""
-    chosen = stages or _stages(job.curves, job.kind in ("knot", "held"))
+    soft = any(job.curves.give)
+    chosen = stages or _stages(job.curves, job.kind in ("knot", "held"), soft)
     for careful in (False, True):
         shape = None
         if careful:
-            chosen = tuple(
-                replace(s, step=s.step * 0.75, stiff=s.stiff * 2, cap=s.cap / 2, most=s.most * 2)
-                for s in chosen
-            )
+            chosen = tuple(_careful(s) for s in chosen)
         for state in settle(job.curves, chosen, stretch=job.stretch, by=by, stop=stop):
             if state.clear <= 0 and not careful:
                 break
             shape = shape_of(job, state)
+            if soft:  # as loose as it is, it is not the answer
+                shape = replace(shape, converged=False)
             yield shape
             if float(state.rope.cord_lengths().sum()) > RUNAWAY * cord_in(job.curves):
                 return  # it grows instead of being drawn up: nothing comes of it
         else:
-            if shape is not None and shape.converged and any(job.curves.give):
+            if soft and shape is not None and not shape.passed and not stop():
                 yield from _giving(job, state, by, stop)
             return
+
+
+def _careful(s: Stage) -> Stage:
+    return replace(s, step=s.step * 0.75, stiff=s.stiff * 2, cap=s.cap / 2, most=s.most * 2)
 
 
 def _giving(
     job: Job, state: State, by: ModuleType | None, stop: Callable[[], bool]
 ) -> Iterator[TightShape]:
-    """From rigid cord at rest to cord that gives way, harder at first: shapes as long as all of it holds."""
-    for times in SOFTER:
-        before = float(state.rope.cord_lengths().sum())
-        stage = replace(SOFT, soft=times, still=SOFT.still * (SLIDING if job.kind in ("knot", "held") else 1.0),
-                        turn=job.kind not in ("knot", "held"))  # fmt: skip
-        last = None
-        for last in settle(job.curves, (stage,), stretch=job.stretch, by=by, begin=respaced(state.rope, stage.step), stop=stop):
-            if last.clear <= 0 or float(last.rope.cord_lengths().sum()) < LEAST_CORD * before:
-                return  # it would come through itself: what is there holds
-        if last is None or not last.rest or stop():
+    """From rigid cord that is nearly at rest to cord that gives way: at once, or where that would not hold, harder at first."""
+    once = job.kind in ("knot", "held")
+    soft = replace(SOFT, still=SOFT.still * (SLIDING if once else 1.0), turn=not once)
+    best = None
+    for ways in SOFTER:
+        last = state
+        for n, times in enumerate(ways):
+            stage = replace(soft, soft=times) if len(ways) == 1 else _careful(replace(soft, soft=times))
+            before, begin = float(last.rope.cord_lengths().sum()), respaced(last.rope, stage.step)
+            for last in settle(job.curves, (stage,), stretch=job.stretch, by=by, begin=begin, stop=stop):
+                if last.clear <= 0 or float(last.rope.cord_lengths().sum()) < LEAST_CORD * before:
+                    break  # it would come through itself
+            else:
+                if stop():
+                    return
+                best = shape_of(job, last, times)
+                sound = best.converged
+                best = replace(best, converged=sound and n == len(ways) - 1)
+                yield best
+                if sound:
+                    continue
+            break
+        if best is not None and best.converged:
             return
-        shape = shape_of(job, last, times)
-        if not shape.converged:
-            return
-        state = last
-        yield shape
 
 
-def _stages(curves: Curves, once: bool) -> tuple[Stage, ...]:
+def _stages(curves: Curves, once: bool, soft: bool = False) -> tuple[Stage, ...]:
+    """Of cord that gives way all but the last, which it begins from."""
     length = cord_in(curves)
     # What is tied once slides and rolls on its cords for long without getting much shorter. Held by the bar and the hand, it
     # does not turn.
     calm = SLIDING if once else 1.0
     wide = APART if length > LARGE else 1.0
     return tuple(
-        replace(s, step=s.step * wide, still=s.still * calm, turn=s.turn and not once) for s in STAGES
+        replace(s, step=s.step * wide, still=s.still * calm, turn=s.turn and not once) for s in (STAGES[:-1] if soft else STAGES)
     )
 
 
