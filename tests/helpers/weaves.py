@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from dim_ladder.base import InputError
 from dim_ladder.commands.draft import begin
 from dim_ladder.notation import Section, Weave, parse_strict
@@ -57,6 +59,11 @@ def weave_of(count: int, *lines: str, knots: str = "") -> Weave:
     return parse_strict(
         f'weave "Test"\ncords\n{cords}\nhang\n  {ends}\n{knots}\nsection s: body, fit\n{body}\n'
     )
+
+
+def stiff(weave: Weave) -> Weave:
+    """The same in rigid cord, of which ideal shapes are known."""
+    return replace(weave, cords=tuple(replace(c, kind="stiff-4mm") for c in weave.cords))
 
 
 def random_weave(choose, most_ends: int = 6, most_steps: int = 6) -> Weave:

@@ -36,7 +36,7 @@ from dim_ladder.commands import (
 )
 from dim_ladder.commands.edit_base import EditBase
 from dim_ladder.commands.setup import JoinCords
-from dim_ladder.library import CORD_KINDS, cord_kind, kind_named
+from dim_ladder.library import all_kinds, cord_kind, kind_named
 from dim_ladder.notation import SECTION_KINDS, Item
 
 
@@ -253,7 +253,7 @@ class Recording:
         cord = self._cord("Another kind of cord")
         if cord is not None:
             old = next(c.kind for c in self._do.session.weave.cords if c.name == cord)
-            kinds = [cord_kind(k).words for k in dict.fromkeys([old, *CORD_KINDS])]
+            kinds = [cord_kind(k).words for k in dict.fromkeys([old, *all_kinds()])]
             kind, ok = QInputDialog.getItem(
                 self._do.parent, f"What {cord} is", "Kind and diameter, such as hemp 3 mm", kinds
             )

@@ -8,7 +8,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from dim_ladder.base import Problem
-from dim_ladder.library import CORD_KINDS, FINISHES, HANGINGS, library_knots
+from dim_ladder.library import FINISHES, HANGINGS, all_kinds, library_knots
 from dim_ladder.notation import Weave, parse, working_ends
 from dim_ladder.trace.solved import solve_knot
 
@@ -71,7 +71,7 @@ def _candidates(above: str, before: str, weave: Weave) -> list[Completion]:
     block = _block(above)
     body = before.strip()
     if block == "cords":
-        return _known({k: v.words for k, v in CORD_KINDS.items()}) if len(body.split()) == 1 else []
+        return _known({k: v.words for k, v in all_kinds().items()}) if len(body.split()) == 1 else []
     if block == "hang":
         return [Completion(e) for e in sorted({f"{c.name}.{x}" for c in weave.cords for x in "ab"})]
     if block not in ("knot", "section"):

@@ -1,28 +1,32 @@
 """What ships: knots as scripts, and the tables of hangings, finishes and fastenings with allowances and cautions."""
 
+from dim_ladder.library.kinds import (
+    CordKind,
+    all_kinds,
+    check_kind,
+    cord_kind,
+    kind_named,
+    own_kinds,
+    use_kinds,
+)
 from dim_ladder.library.knots import library_knot, library_knots
 from dim_ladder.library.tables import (
     CAUTIONS,
-    CORD_KINDS,
     FASTENINGS,
     FINISHES,
     HANGINGS,
     LOOP_MM,
     PASS_MM,
-    CordKind,
     Fastening,
     Finish,
     Hanging,
-    cord_kind,
     finish_words,
-    kind_named,
     nearest_fastening,
 )
 from dim_ladder.library.vocabulary import VOCABULARIES, Vocabulary
 
 __all__ = [
     "CAUTIONS",
-    "CORD_KINDS",
     "FASTENINGS",
     "FINISHES",
     "HANGINGS",
@@ -34,10 +38,14 @@ __all__ = [
     "Finish",
     "Hanging",
     "Vocabulary",
+    "all_kinds",
+    "check_kind",
     "cord_kind",
     "finish_words",
     "kind_named",
     "library_knot",
     "library_knots",
     "nearest_fastening",
+    "own_kinds",
+    "use_kinds",
 ]

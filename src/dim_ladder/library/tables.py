@@ -1,11 +1,9 @@
-"""Hangings, finishes, fastenings and cord kinds. Lengths in mm; cautions by key of CAUTIONS."""
+"""Hangings, finishes and fastenings. Lengths in mm; cautions by key of CAUTIONS."""
 
 from __future__ import annotations
 
-import re
 from dataclasses import dataclass
 
-from dim_ladder.base import InputError
 from dim_ladder.notation import nearest
 
 CAUTIONS: dict[str, str] = {
@@ -111,62 +109,6 @@ FASTENINGS: dict[str, Fastening] = {
     "ring": Fastening("ring at one end", 20.0),
     "sliding": Fastening("sliding closure", 25.0, ("neck",)),
 }
-
-
-@dataclass(frozen=True, slots=True)
-class CordKind:
-    """A kind of cord. diameter in mm; grams per metre for leftovers that are weighed. give : the part of its diameter that it gives
-    way under the hand's tension; soft : against what force, in that tension, on a diameter of cord pressed a diameter deep. grip :
-    the part of the tension with which hands draw two ends apart that stays in the work by friction."""
-
-    words: str
-    diameter: float
-    grams_per_metre: float
-    give: float = 0.45
-    soft: float = 0.6
-    grip: float = 0.8
-
-
-CORD_KINDS: dict[str, CordKind] = {
-    # Give of kernmantle: a sheath over loose strands; half knots over two fillers come out 5.3 mm long, as makers measure. Of the
-    # others an estimate: thinner cord is laid harder, waxed cord hardly gives, cotton gives as far but against more.
-    "nylon-4mm": CordKind("nylon kernmantle 4 mm", 4.0, 6.6, 0.5, 0.38, 0.8),
-    "nylon-3mm": CordKind("nylon kernmantle 3 mm", 3.0, 4.0, 0.5, 0.42, 0.8),
-    "nylon-2mm": CordKind("nylon cord 2 mm", 2.0, 2.1, 0.45, 0.6, 0.8),
-    "polyester-1mm": CordKind("waxed polyester 1 mm", 1.0, 0.9, 0.25, 2.0, 0.8),
-    "cotton-3mm": CordKind("cotton cord 3 mm", 3.0, 5.2, 0.5, 0.6, 0.8),
-    "cotton-5mm": CordKind("cotton cord 5 mm", 5.0, 12.0, 0.5, 0.6, 0.8),
-}
-
-
-_MEASURED = re.compile(r"(.+)-(\d+(?:\.\d+)?)mm")
-
-
-def cord_kind(name: str) -> CordKind:
-    """The kind of that name; an unknown name such as `hemp-2.5mm` gives its diameter by its last part, else 4 mm."""
-    if name in CORD_KINDS:
-        return CORD_KINDS[name]
-    found = _MEASURED.fullmatch(name)
-    if found and 0 < float(found[2]) <= 40:
-        d = float(found[2])
-        return CordKind(f"{found[1].replace('-', ' ')} {found[2]} mm", d, 0.41 * d * d)
-    return CordKind(name.replace("-", " "), 4.0, 6.6)
-
-
-def kind_named(text: str) -> str:
-    """The name by which a script calls a kind of cord that a person wrote: `nylon kernmantle 4 mm`, `Hemp 2.5mm` or
-    `nylon-4mm`. Raises InputError where nothing of it could be a name."""
-    said = " ".join(text.lower().split())
-    for name, kind in CORD_KINDS.items():
-        if said in (name, kind.words.lower()):
-            return name
-    plain = re.sub(r"\s*mm$", "mm", said.replace(",", "."))
-    name = re.sub(r"[^\w.]+", "-", plain).strip("-.")
-    if not re.fullmatch(r"[^\W\d_]\w*(-(\d+\.\d+\w*|\w+))*", name) or len(name) > 60:
-        raise InputError(
-            f"“{text.strip()[:40]}” is not a kind of cord", "Write what it is, and how thick: hemp 3 mm"
-        )
-    return name
 
 
 def nearest_fastening(name: str) -> str:

@@ -43,7 +43,7 @@ class Pairs:
 
 def between(r: Rope, by: ModuleType, skin: float = SKIN, times: float = 0.0) -> Pairs:
     """What is near, by one engine or the other, of rigid cord or (times above 0) of cord that gives way."""
-    if not times or not r.curves.give:
+    if not times or not any(r.curves.give):
         found: Pairs = by.near(r, skin)
         return found
     return softened(r, by.near(r, skin, SOFT_TURN), times)

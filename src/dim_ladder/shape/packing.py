@@ -5,7 +5,7 @@ from __future__ import annotations
 import contextlib
 import json
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from dim_ladder.base import DimLadderError
 from dim_ladder.base.disk import make_folder, read_text, write_whole
@@ -57,15 +57,17 @@ def packing(
 def packed(job: Job, shape: TightShape, *, stop: Callable[[], bool]) -> Iterator[tuple[Packed, ...]]:
     """As `packing`, worked out."""
     out: list[Packed] = []
+    soft = float(any(job.curves.give))
+    stage = replace(HELD, soft=soft)
     for way in STEPS:
         r = rope_of(job, shape)
         for part in way:
-            states = list(settle(job.curves, (HELD,), hold=shape.pitch * part, begin=r, stop=stop))
+            states = list(settle(job.curves, (stage,), hold=shape.pitch * part, begin=r, stop=stop))
             if not states or stop():
                 return
             state = states[-1]
             r = state.rope
-            found = shape_of(job, state)
+            found = shape_of(job, state, soft)
             if part != 1.0 or way is STEPS[0]:
                 out.append(Packed(found.pitch, found.width, found.per_end, found.overlap))
                 out.sort(key=lambda p: p.pitch)

@@ -19,11 +19,11 @@ from dim_ladder.notation import Section, Weave
 from dim_ladder.shape import measure
 from dim_ladder.shape.cache import keep, key, known
 from dim_ladder.shape.closed import closed_curves, former_strands
+from dim_ladder.shape.contact import between
 from dim_ladder.shape.engine import engine, ready
 from dim_ladder.shape.helper import elsewhere, is_on
 from dim_ladder.shape.inplace import laid_out, placed, rolled
 from dim_ladder.shape.lift import lift, repeats
-from dim_ladder.shape.contact import between
 from dim_ladder.shape.relax import SOFT, STAGES, Stage, State, settle
 from dim_ladder.shape.rope import Array, Curves, Rope, respaced, rope
 from dim_ladder.shape.value import Job, TightShape
@@ -41,9 +41,13 @@ APART = 1.28  # by so much
 MOST_CROSSINGS = 600  # in one unit
 TAIL = 3.0  # diameters of tail of a knot that is tied once
 LAYER = CordKind("finished work", 0.0, 0.0, 0.3, 1.2, 0.8)  # as one tail: it gives less than cord
-SOFTER = ((1.0,), (8.0, 3.0, 1.0))  # times as hard as its kind gives way, one after the other: what is tried first, and then
+SOFTER = (
+    (1.0,),
+    (8.0, 3.0, 1.0),
+)  # times as hard as its kind gives way, one after the other: what is tried first, and then
 LEAST_CORD = 0.5  # of the cord before, less than which cannot be pressed out of it
 SLIDING = 5.0  # times the change of energy that counts as rest
+SNUG = 10.0  # times as little as other work are chains of bights drawn up: the next one has to pass
 RUNAWAY = 2.0  # times the cord of the loose work, beyond which pulling leaves off
 LEAST_PITCH = 0.3  # diameters: no work that holds is so short, what is left of it is cords beside each other
 UNDONE = "nothing in it holds: drawn up, it comes undone"
@@ -97,11 +101,11 @@ def job_for(weave: Weave, section: str, core_mm: float = 0.0) -> Job:
         flat=FLAT if len(one.ends) >= WIDE else 0.0,
         alike=_by_strand(same, lifted.ends),
         give=tuple(kinds[e].give for e in first),
-        soft=sum(kinds[e].soft for e in first) / len(first),
+        soft=sum(kinds[e].soft for e in first) / len(first) * (SNUG if below else 1.0),
         apart=_apart(one, first, kinds, fillers),
     )
     stretch = 0.0 if held else FILLER * len(fillers)
-    if not held and (once or not (fillers or set(leaders) - twins)):
+    if not held and not fillers and (once or not set(leaders) - twins):
         # Hands draw what is worked along the work, so plaits stay plaits and knots in a row stand one below the other. What is
         # tied once is drawn up between two others like it: what is knotted apart in it comes together, and nothing slips
         # over its ends. Fillers keep a body long by themselves, and bars hang on their runner.
@@ -113,7 +117,9 @@ def job_for(weave: Weave, section: str, core_mm: float = 0.0) -> Job:
     )  # fmt: skip
 
 
-def _apart(t: Trace, first: Sequence[int], kinds: Sequence[CordKind], core: Sequence[str]) -> tuple[float, ...]:
+def _apart(
+    t: Trace, first: Sequence[int], kinds: Sequence[CordKind], core: Sequence[str]
+) -> tuple[float, ...]:
     """What hands draw out to both sides: two and more ends that are worked round a core."""
     out = tuple(kinds[e].grip * (t.ends[e] not in core) for e in first)
     return out if core and sum(p > 0 for p in out) > 1 else ()
@@ -227,9 +233,7 @@ def _careful(s: Stage) -> Stage:
     return replace(s, step=s.step * 0.75, stiff=s.stiff * 2, cap=s.cap / 2, most=s.most * 2)
 
 
-def _giving(
-    job: Job, state: State, by: ModuleType | None, stop: Callable[[], bool]
-) -> Iterator[TightShape]:
+def _giving(job: Job, state: State, by: ModuleType | None, stop: Callable[[], bool]) -> Iterator[TightShape]:
     """From rigid cord that is nearly at rest to cord that gives way: at once, or where that would not hold, harder at first."""
     once = job.kind in ("knot", "held")
     soft = replace(SOFT, still=SOFT.still * (SLIDING if once else 1.0), turn=not once)
@@ -264,7 +268,8 @@ def _stages(curves: Curves, once: bool, soft: bool = False) -> tuple[Stage, ...]
     calm = SLIDING if once else 1.0
     wide = APART if length > LARGE else 1.0
     return tuple(
-        replace(s, step=s.step * wide, still=s.still * calm, turn=s.turn and not once) for s in (STAGES[:-1] if soft else STAGES)
+        replace(s, step=s.step * wide, still=s.still * calm, turn=s.turn and not once)
+        for s in (STAGES[:-1] if soft else STAGES)
     )
 
 

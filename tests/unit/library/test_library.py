@@ -8,11 +8,11 @@ from dim_ladder.base import InputError
 from dim_ladder.base.colours import lightness
 from dim_ladder.library import (
     CAUTIONS,
-    CORD_KINDS,
     FASTENINGS,
     FINISHES,
     HANGINGS,
     VOCABULARIES,
+    all_kinds,
     cord_kind,
     kind_named,
     library_knot,
@@ -54,7 +54,7 @@ def test_finishes_that_burn_or_cut_say_so(name):
 def test_lengths_and_diameters_are_plausible():
     assert all(0 < h.per_cord_mm < 100 for h in HANGINGS.values())
     assert FASTENINGS["none"].adds_mm == 0
-    for name, kind in CORD_KINDS.items():
+    for name, kind in all_kinds().items():
         assert f"{kind.diameter:g}mm" in name
 
 

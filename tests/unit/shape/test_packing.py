@@ -12,9 +12,9 @@ from dim_ladder.shape.packing import STEPS, packing
 from dim_ladder.shape.sheath import Look
 from dim_ladder.shape.tighten import job_for, tight
 from dim_ladder.shape.whole import FOLD, WOOD, whole, whole_picture
-from helpers.weaves import TERN, weave_of
+from helpers.weaves import TERN, stiff, weave_of
 
-BAND = parse_strict(TERN)
+BAND = stiff(parse_strict(TERN))
 
 
 @pytest.fixture(scope="module")

@@ -10,7 +10,7 @@ from dim_ladder.app.painting import paint_shapes
 from dim_ladder.app.theme import theme
 from dim_ladder.base import InputError
 from dim_ladder.commands.setup import CordSpec
-from dim_ladder.library import CORD_KINDS, cord_kind, kind_named
+from dim_ladder.library import all_kinds, cord_kind, kind_named
 from dim_ladder.picture.display import cord_lines
 
 
@@ -61,7 +61,7 @@ class CordRow(QWidget):
         self.kind.setEditable(True)
         self.kind.setMinimumWidth(176)
         # In words; the script's own name of a kind is understood too.
-        self.kind.addItems([cord_kind(k).words for k in dict.fromkeys([*CORD_KINDS, spec.kind])])
+        self.kind.addItems([cord_kind(k).words for k in dict.fromkeys([*all_kinds(), spec.kind])])
         self.kind.setCurrentText(cord_kind(spec.kind).words)
         self.kind.textActivated.connect(self._kind)
         edit = self.kind.lineEdit()
