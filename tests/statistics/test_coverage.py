@@ -13,7 +13,7 @@ from dim_ladder.scale.cuts import limits_for
 from helpers.designers import RECORDS, designer
 from helpers.sizes import LONG, sized
 from helpers.trials import BUOY, RISK, judged
-from helpers.weaves import TERN
+from helpers.weaves import TERN, stiff
 
 DESIGNERS = sized(200, 2000)
 PIECES = 5  # a maker goes on to tie, so that the rate of running short is known better than the bound asks
@@ -26,7 +26,7 @@ CLAIMED = 0.9
 def test_intervals_cover_and_the_chosen_risk_is_met(ties):
     """Over designers of every way of keeping records: nine in ten intervals of 90 % hold, and one in fifty runs short."""
     rng = np.random.default_rng(20261126 + ties)
-    prior = prior_for(parse_strict(TERN))
+    prior = prior_for(stiff(parse_strict(TERN)))
     none = calibrate(None, [], prior)
     found = np.zeros((DESIGNERS, 6))
     for k in range(DESIGNERS):
@@ -52,7 +52,7 @@ def test_intervals_cover_and_the_chosen_risk_is_met(ties):
 def test_the_tail_is_that_of_brute_force():
     """One cord measured as a whole, nothing else: everything drawn from what is assumed beforehand and weighed by how well it
     fits the reading says the same of one of its ends."""
-    prior = prior_for(parse_strict(TERN))
+    prior = prior_for(stiff(parse_strict(TERN)))
     used, units = 1450.0, 9
     reading = Reading(ends=BUOY, cut_mm=4000.0, left_mm=4000.0 - used)
     c = calibrate(None, [Tie(id="T1", counts={"bar": units}, readings=(reading,))], prior)

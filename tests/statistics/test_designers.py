@@ -9,12 +9,12 @@ from dim_ladder.calibrate import prior_for
 from dim_ladder.notation import parse_strict
 from helpers.sizes import sized
 from helpers.trials import SLIPS, cuts, detected, followed, waste_ratios
-from helpers.weaves import TERN
+from helpers.weaves import TERN, stiff
 
 
 @pytest.fixture(scope="module")
 def prior():
-    return prior_for(parse_strict(TERN))
+    return prior_for(stiff(parse_strict(TERN)))
 
 
 def test_sound_ties_are_left_alone(prior):

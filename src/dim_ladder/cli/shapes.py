@@ -18,7 +18,7 @@ SUFFIXES = (".weave", ".dimladder")
 
 
 def shape_answer(weave: Weave, section: str | None, former_mm: float = 0.0) -> Answer:
-    """Size in cord diameters of one section. Raises InputError where the weave has problems or no such section."""
+    """Size in cord diameters of one unit of a section. Raises InputError where the weave has problems or no such section."""
     start = time.perf_counter()
     problems = trace(weave).problems
     if problems:
@@ -31,9 +31,10 @@ def shape_answer(weave: Weave, section: str | None, former_mm: float = 0.0) -> A
     except InputError as e:
         why = str(e)
     else:
+        of = s.period  # where every other unit is worked otherwise, two of them were pulled tight
         return {
-            "pitch": s.pitch, "width": s.width, "thickness": s.thickness, "twist_deg": s.twist_deg,
-            "per_end": s.per_end, "overlap": s.overlap, "converged": s.converged, "kind": s.kind,
+            "pitch": s.pitch / of, "width": s.width, "thickness": s.thickness, "twist_deg": s.twist_deg / of,
+            "per_end": {e: v / of for e, v in s.per_end.items()}, "overlap": s.overlap, "converged": s.converged, "kind": s.kind,
             "steps": s.steps, "deepest": s.deepest, "why": "" if s.converged else "it is not at rest yet",
             "spread": rough.spread, "seconds": time.perf_counter() - start,
         }  # fmt: skip

@@ -1,7 +1,7 @@
 """What hands draw apart: where two ends are worked round a core, each is drawn out to its side, and friction keeps a part of it.
 
-A worker goes from side to side. Every time, where it lies furthest out, a force pulls it out: a part of its own tension, spread
-over what lies about as far out.
+A worker goes from side to side of its own middle. Every time, where it lies furthest out, a force pulls it out: a part of its own
+tension, spread over what lies about as far out. Both hands pull equally hard.
 """
 
 from __future__ import annotations
@@ -37,12 +37,19 @@ def drawn_apart(r: Rope) -> Drawn:
     at = r.angle * (r.x[:, 1] - r.x[:, 1].mean()) / (r.pitch if r.curves.repeats else 1.0)
     side = np.column_stack([np.cos(at), np.zeros(n), -np.sin(at)])
     far = (r.x * side).sum(axis=1)
+    far -= (np.bincount(r.cord, far) / np.bincount(r.cord))[r.cord]
     strong = np.repeat(np.array(r.curves.apart), np.diff(r.first))
     turn = _turns(r, far > 0)
     force, most = np.zeros(turn.max() + 1), np.zeros(turn.max() + 1)
     force[turn] = strong
     np.maximum.at(most, turn, np.abs(far))
     force[most < LEAST] = 0.0
+    right = np.zeros(len(force), bool)
+    right[turn] = far > 0
+    hands = [force[right].sum(), force[~right].sum()]
+    if not min(hands):
+        return NOTHING
+    force *= np.where(right, min(hands) / hands[0], min(hands) / hands[1])
     kept = force > 0
     turn = np.where(kept[turn], (np.cumsum(kept) - 1)[turn], -1)
     return Drawn(turn, np.where(far > 0, 1.0, -1.0)[:, None] * side, force[kept])

@@ -53,6 +53,7 @@ def key(job: Job) -> str:
         job.beads,
         job.loose,
         job.period,
+        job.idle,
         c.follow,
         c.pitch,
         c.diameter,

@@ -81,7 +81,12 @@ def job_for(weave: Weave, section: str, core_mm: float = 0.0) -> Job:
     lifted = lift(one, sizes, held=held) if below is None else laid_out(rolled(below, section), tuple(sizes))
     role = roles(weave, section).role_of  # what an end is here, not elsewhere
     leaders = [e for e in one.ends if role.get(e) == "leader"]
-    fillers = [e for e in one.ends if role.get(e, "").startswith("filler") or weave.cord_of(e) is None]
+    # What meets nothing here is no core of it: it hangs beside the work and only has to stay straight.
+    met = {one.ends[e] for c in one.crossings for e in (c.lane_end, c.row_end)}
+    idle = [e for e in one.ends if e not in met]
+    fillers = [
+        e for e in one.ends if e in met and (role.get(e, "").startswith("filler") or weave.cord_of(e) is None)
+    ]
     bonds = () if held or below else _moved_as_one(one)
     same = () if bonds or below else alike_ends(one)  # the halves of a flat cord go together as it is
     twins = {one.ends[e] for group in same for e in group}
@@ -102,26 +107,26 @@ def job_for(weave: Weave, section: str, core_mm: float = 0.0) -> Job:
         alike=_by_strand(same, lifted.ends),
         give=tuple(kinds[e].give for e in first),
         soft=sum(kinds[e].soft for e in first) / len(first) * (SNUG if below else 1.0),
-        apart=_apart(one, first, kinds, fillers),
+        apart=_apart(one, first, kinds, fillers, met),
     )
-    stretch = 0.0 if held else FILLER * len(fillers)
+    stretch = 0.0 if held else FILLER * len(fillers) + len(idle)
     if not held and not fillers and (once or not set(leaders) - twins):
         # Hands draw what is worked along the work, so plaits stay plaits and knots in a row stand one below the other. What is
         # tied once is drawn up between two others like it: what is knotted apart in it comes together, and nothing slips
         # over its ends. Fillers keep a body long by themselves, and bars hang on their runner.
-        stretch += DRAWN * sum(p for e, p in enumerate(pull) if one.ends[e] not in fillers)
+        stretch += DRAWN * sum(p for e, p in enumerate(pull) if one.ends[e] not in idle)
     names = tuple("+".join(one.ends[e] for e in ends) for ends in lifted.ends)
     return Job(
         "held" if held else "knot" if once else "cell", names, curves, stretch, unit, lifted.beads, lifted.loose if held else (),
-        period_of(weave, section),
+        period_of(weave, section), tuple(one.ends[e] in idle for e in first),
     )  # fmt: skip
 
 
 def _apart(
-    t: Trace, first: Sequence[int], kinds: Sequence[CordKind], core: Sequence[str]
+    t: Trace, first: Sequence[int], kinds: Sequence[CordKind], core: Sequence[str], met: set[str]
 ) -> tuple[float, ...]:
-    """What hands draw out to both sides: two and more ends that are worked round a core."""
-    out = tuple(kinds[e].grip * (t.ends[e] not in core) for e in first)
+    """What hands draw out to both sides: two and more ends that are worked round a core that they cross."""
+    out = tuple(kinds[e].grip * (t.ends[e] in met and t.ends[e] not in core) for e in first)
     return out if core and sum(p > 0 for p in out) > 1 else ()
 
 
@@ -236,7 +241,8 @@ def _careful(s: Stage) -> Stage:
 def _giving(job: Job, state: State, by: ModuleType | None, stop: Callable[[], bool]) -> Iterator[TightShape]:
     """From rigid cord that is nearly at rest to cord that gives way: at once, or where that would not hold, harder at first."""
     once = job.kind in ("knot", "held")
-    soft = replace(SOFT, still=SOFT.still * (SLIDING if once else 1.0), turn=not once)
+    # What did not turn as rigid cord does not turn now either.
+    soft = replace(SOFT, still=SOFT.still * (SLIDING if once else 1.0), turn=not once and state.rope.angle != 0)
     best = None
     for ways in SOFTER:
         last = state
@@ -332,7 +338,7 @@ def shape_of(job: Job, state: State, soft: float = 0.0) -> TightShape:
             # Its tail behind the work is not of the work; one that presses on nothing takes nothing of it.
             if not (came or dropped):
                 continue
-            if np.isnan(at).any():
+            if np.isnan(at).any() or job.idle[k]:
                 lengths[k] = 0.0
             else:
                 lengths[k] -= (came and at[0] > top) * (at[0] - top) + (dropped and at[1] < foot) * (

@@ -15,7 +15,7 @@ class Job:
     its fold. kind : "cell", "knot" (tied once, worked out between two others like it), "held" or "closed". stretch : pull on the
     pitch that keeps fillers straight and draws what is worked along the work. unit_mm : a diameter of the thickest cord. beads : strand, how
     far along it as a part of its length, and name. loose : by strand of held work, whether it was laid in here by itself,
-    and whether it was dropped here. period : how many units of the section it is."""
+    and whether it was dropped here. period : how many units of the section it is. idle : by strand, whether it crosses nothing."""
 
     kind: str
     ends: tuple[str, ...]
@@ -25,6 +25,7 @@ class Job:
     beads: tuple[tuple[int, float, str], ...] = ()
     loose: tuple[tuple[bool, bool], ...] = ()
     period: int = 1
+    idle: tuple[bool, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

@@ -13,9 +13,9 @@ from dim_ladder.calibrate.timing import timing
 from dim_ladder.calibrate.without import predicted, without
 from dim_ladder.notation import parse_strict
 from helpers.ties import tie
-from helpers.weaves import TERN
+from helpers.weaves import TERN, stiff
 
-W = parse_strict(TERN)
+W = stiff(parse_strict(TERN))
 GOOD = tuple(tie(f"T{i}", 5 + i, 1 + 0.01 * (-1) ** i) for i in range(4))
 
 
@@ -174,16 +174,16 @@ def test_the_rule_of_the_pattern_beside_the_one_handed_down():
 def test_cord_that_one_weave_knows_helps_another_and_is_counted_once():
     soft = tuple(tie(f"T{i}", 8, b=(72, 72, 17.4), pitch=17.1) for i in range(3))
     own = learned(calibrate(W, soft))
-    mean, sd = own["nylon-4mm"]
+    mean, sd = own["stiff-4mm"]
     assert 0 < mean < 0.12
     assert sd < SOFT_SPREAD
     shared = together([own])
-    assert shared.kind("nylon-4mm") == pytest.approx((mean, sd))
+    assert shared.kind("stiff-4mm") == pytest.approx((mean, sd))
     assert shared.kind("cotton-3mm") == (0.0, SOFT_SPREAD)
-    twice = together([own, own]).kind("nylon-4mm")
+    twice = together([own, own]).kind("stiff-4mm")
     assert twice[1] == pytest.approx((2 / sd**2 - 1 / SOFT_SPREAD**2) ** -0.5)
     # A weave that began from what others knew gives back what its own ties say, not theirs.
     again = learned(calibrate(W, soft, softness=shared))
-    assert again["nylon-4mm"] == pytest.approx((mean, sd), abs=0.02)
+    assert again["stiff-4mm"] == pytest.approx((mean, sd), abs=0.02)
     assert learned(calibrate(W, ())) == {}
-    assert together([]).kind("nylon-4mm")[1] == SOFT_SPREAD
+    assert together([]).kind("stiff-4mm")[1] == SOFT_SPREAD

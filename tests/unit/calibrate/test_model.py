@@ -17,9 +17,9 @@ from dim_ladder.calibrate.prior import Softness, fingerprint
 from dim_ladder.notation import parse_strict
 from dim_ladder.shape import rough_shape, tight
 from helpers.ties import tie
-from helpers.weaves import PLAIT, SPIRAL, TERN, weave_of
+from helpers.weaves import PLAIT, SPIRAL, TERN, stiff, weave_of
 
-W = parse_strict(TERN)
+W = stiff(parse_strict(TERN))  # whose ties measure what helpers/ties.py says
 
 
 def test_the_rough_shape_meets_the_figures_it_was_set_by():
@@ -78,7 +78,7 @@ def test_one_role_measured_informs_the_others_through_the_softness():
 
 
 def test_what_other_weaves_say_of_the_cord_narrows_it():
-    known = calibrate(W, (), softness=Softness({"nylon-4mm": (0.05, 0.02)}))
+    known = calibrate(W, (), softness=Softness({"stiff-4mm": (0.05, 0.02)}))
     lo, hi = known.per_unit("leader", "bar").interval(0.9)
     assert math.log(hi / lo) / 2 / 1.645 == pytest.approx(math.hypot(0.06, 0.02), abs=0.001)
     unknown = calibrate(W, ())
@@ -86,7 +86,7 @@ def test_what_other_weaves_say_of_the_cord_narrows_it():
     assert shift == pytest.approx(math.exp(0.05), rel=1e-3)
     # Ties that eat more than their shape says make the cord soft, for every weave of that kind.
     c = calibrate(W, tuple(tie(f"T{i}", 8, b=(72, 72, 17.4), pitch=17.1) for i in range(3)))
-    mean, sd = c.softness("nylon-4mm")
+    mean, sd = c.softness("stiff-4mm")
     assert 0.03 < mean < 0.1
     assert sd < 0.06
 
@@ -235,7 +235,7 @@ def test_leftovers_that_were_only_weighed_count_by_their_mass():
     weighed = Tie(
         id="T1",
         counts={"bar": 8},
-        readings=(Reading(ends=("buoy.a",), cut_mm=2000, left_g=left * 6.6 / 1000),),
+        readings=(Reading(ends=("buoy.a",), cut_mm=2000, left_g=left * 15.0 / 1000),),
     )
     c = calibrate(W, tuple(weighed.model_copy(update={"id": f"T{i}"}) for i in range(4)))
     read = Tie(id="T1", counts={"bar": 8}, readings=(Reading(ends=("buoy.a",), cut_mm=2000, left_mm=left),))

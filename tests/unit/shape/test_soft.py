@@ -142,8 +142,11 @@ def test_each_time_a_worker_lies_to_a_side_it_is_drawn_out():
     workers = np.repeat(np.array(job.curves.apart) > 0, np.diff(r.first))
     assert (drawn.turn[~workers] == -1).all()
     for k in range(4):
-        x = r.x[drawn.turn == k, 0]
-        assert (x > 0).all() or (x <= 0).all()
+        x, out = r.x[drawn.turn == k, 0], drawn.out[drawn.turn == k, 0]
+        assert (out == out[0]).all()
+        assert np.sign(x.mean() - r.x[workers, 0].mean()) == out[0]
+    # Both hands pull equally hard, wherever the work lies beside other ends.
+    assert sum(drawn.force[k] * drawn.out[drawn.turn == k, 0][0] for k in range(4)) == pytest.approx(0)
     plaited = job_for(*SOFT["plait"])
     assert not plaited.curves.apart  # nothing in it is core
 
@@ -196,8 +199,8 @@ def test_pieces_of_one_bend_begin_to_count_little_by_little():
     rest = p.rest[: p.touching]
     by = np.argsort(arc)
     assert arc.min() >= SOFT_TURN - 0.06
-    assert rest[by][0] < 0.2
-    assert np.abs(np.diff(rest[by])).max() < 0.25
+    assert rest[by][0] < 0.3
+    assert np.abs(np.diff(rest[by])).max() < 0.3
     assert rest[arc > HALF_TURN] == pytest.approx(1.0)
 
 
