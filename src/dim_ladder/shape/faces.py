@@ -12,8 +12,9 @@ from dim_ladder.base import InputError
 from dim_ladder.base.colours import lightness
 from dim_ladder.notation import Weave
 from dim_ladder.picture.display import PAPER, Command, Disc, Ink, Label, Line, Picture, Shape
+from dim_ladder.shape.ribbons import widths
 from dim_ladder.shape.rope import Array, turned
-from dim_ladder.shape.sheath import Look, Piece, bead_piece, cord_pieces, sheath_of
+from dim_ladder.shape.sheath import FINE, Look, Piece, bead_piece, cord_pieces, sheath_of
 from dim_ladder.shape.value import TightShape
 from dim_ladder.trace import trace
 from dim_ladder.trace.ends import end_colours, end_patterns, letter
@@ -228,9 +229,10 @@ def draw(
     above = NAMES if names else 0.0
     shift = np.array([0.0, above])
     pieces: list[Piece] = []
-    for s, (flat, depth) in zip(strands, seen, strict=True):
-        line = _smooth(np.column_stack([(flat - low) * scale + shift, depth]), scale)
-        pieces += cord_pieces(line, s.look, scale * s.diameter, near, far, ink)
+    wide = _wide(strands, side, scale)
+    for s, (flat, depth), part in zip(strands, seen, wide, strict=True):
+        line = _smooth(np.column_stack([(flat - low) * scale + shift, depth, part]), scale)
+        pieces += cord_pieces(line[:, :3], s.look, scale * s.diameter, near, far, ink, line[:, 3])
     pieces += [
         bead_piece((flat[0] - low) * scale + shift, float(z[0]) + b.radius, b.radius * scale, b.colour)
         for b, flat, z in balls
@@ -240,6 +242,16 @@ def draw(
     if names:
         shapes += _names(strands, seen, low, scale, shift, float(size[1]), ink)
     return Picture(float(size[0]), float(size[1]), tuple(shapes), title, ink.paper)
+
+
+def _wide(strands: Sequence[Strand], side: str, scale: float) -> list[Array]:
+    """How wide every cord looks along its line, of its diameter; where it is thin on paper, that all along."""
+    if scale < FINE or not strands:
+        return [np.ones(len(s.line)) for s in strands]
+    eye = {"front": (0.0, 0.0, 1.0), "back": (0.0, 0.0, -1.0), "above": (0.0, -1.0, 0.0)}.get(
+        side, (1.0, 0.0, 0.0)
+    )
+    return widths([s.line for s in strands], [s.diameter for s in strands], np.array(eye))
 
 
 def _depth(piece: Piece) -> float:
@@ -311,7 +323,7 @@ def _on(colour: str) -> str:
 
 
 def _smooth(line: Array, scale: float) -> Array:
-    """Points about NODE pixels apart on a smooth curve through these. line : (n, 3), pixels and depth."""
+    """Points about NODE pixels apart on a smooth curve through these. line : (n, 3 and more), pixels, depth, and what else goes along."""
     step = float(np.sqrt((np.diff(line[:, :2], axis=0) ** 2).sum(axis=1)).mean()) if len(line) > 1 else 1.0
     if step < NODE * 0.8:
         return _thinned(line)
@@ -326,7 +338,7 @@ def _smooth(line: Array, scale: float) -> Array:
         out.append(
             0.5 * (2 * b + (c - a) * u + (2 * a - 5 * b + 4 * c - d) * u * u + (3 * b - a - 3 * c + d) * u**3)
         )
-    return np.asarray(np.vstack([np.stack(out, axis=1).reshape(-1, 3), line[-1:]]), np.float64)
+    return np.asarray(np.vstack([np.stack(out, axis=1).reshape(-1, line.shape[1]), line[-1:]]), np.float64)
 
 
 def _thinned(line: Array) -> Array:

@@ -57,10 +57,12 @@ class Piece(NamedTuple):
     thin: bool = False
 
 
-def cord_pieces(line: Array, look: Look, width: float, near: float, far: float, ink: Ink) -> list[Piece]:
+def cord_pieces(
+    line: Array, look: Look, width: float, near: float, far: float, ink: Ink, wide_at: Array | None = None
+) -> list[Piece]:
     """A cord in short pieces, each at one depth. line : (n, 3), pixels and depth in diameters. near, far : depths of the
-    whole work, for the shade."""
-    xy = line[:, :2]
+    whole work, for the shade. wide_at : (n,) how wide it looks along the line, of its width."""
+    xy, whole = line[:, :2], width
     step = np.sqrt((np.diff(xy, axis=0) ** 2).sum(axis=1))
     along = np.concatenate([[0.0], np.cumsum(step)])
     t = np.gradient(xy, axis=0)
@@ -90,6 +92,7 @@ def cord_pieces(line: Array, look: Look, width: float, near: float, far: float, 
     total = np.concatenate([[0.0], np.cumsum(line[:, 2])]).tolist()
     for k, (a, b) in enumerate(pairwise(stops)):
         z = (total[b + 1] - total[a]) / (b + 1 - a)
+        width = whole if wide_at is None else whole * round(float(wide_at[a : b + 1].mean()), 2)
         shade = round(8 * (near - z) / max(near - far, 1e-9)) / 8
         body, tones = _tones(look.colour, look.pattern, shade)
         # The cord reaches a little under its neighbours along the line: no seam shows.

@@ -242,7 +242,9 @@ def _giving(job: Job, state: State, by: ModuleType | None, stop: Callable[[], bo
     """From rigid cord that is nearly at rest to cord that gives way: at once, or where that would not hold, harder at first."""
     once = job.kind in ("knot", "held")
     # What did not turn as rigid cord does not turn now either.
-    soft = replace(SOFT, still=SOFT.still * (SLIDING if once else 1.0), turn=not once and state.rope.angle != 0)
+    soft = replace(
+        SOFT, still=SOFT.still * (SLIDING if once else 1.0), turn=not once and state.rope.angle != 0
+    )
     best = None
     for ways in SOFTER:
         last = state

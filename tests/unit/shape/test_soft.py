@@ -78,7 +78,9 @@ def test_begun_elsewhere_it_comes_to_the_same(soft):
     for name in ("band", "plait", "spiral"):
         job = job_for(*SOFT[name])
         rng = np.random.default_rng(5)
-        moved = tuple(s * np.array([1.15, 0.9, 1.2]) + rng.normal(0, 0.02, s.shape) for s in job.curves.strands)
+        moved = tuple(
+            s * np.array([1.15, 0.9, 1.2]) + rng.normal(0, 0.02, s.shape) for s in job.curves.strands
+        )
         curves = replace(job.curves, strands=moved, pitch=job.curves.pitch * 0.9)
         # What goes on in the next unit begins there where the last one ended.
         ends = tuple(
@@ -116,7 +118,9 @@ def test_a_contact_is_soft_at_first_and_bears_any_tension_at_its_floor():
     depths = np.linspace(0.02, 0.6, 30)
     force = np.array([pushed(1 - d) for d in depths])
     assert (np.diff(force) > 0).all()
-    assert pushed(0.8) < 1.0 < pushed(0.5)  # a hand's tension presses it more than a fifth, and less than a half
+    assert (
+        pushed(0.8) < 1.0 < pushed(0.5)
+    )  # a hand's tension presses it more than a fifth, and less than a half
     assert pushed(0.4) > 20 * pushed(0.7)
     assert pushed(1.01) == 0
 

@@ -1,0 +1,59 @@
+"""How wide cord looks where it is pressed: narrower along what presses it, and wider across."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+from scipy.spatial import cKDTree
+
+from dim_ladder.shape.measure import BULGE
+from dim_ladder.shape.rope import Array
+
+NEXT = 0.9  # diameters along one cord, nearer than which nothing of it presses on itself
+SMOOTH = 1.2  # diameters along the cord, over which its width changes
+LEAST = 0.62  # of its width, the narrowest it is drawn
+
+
+def widths(lines: Sequence[Array], diameters: Sequence[float], eye: Array) -> list[Array]:
+    """By line, at every point: how wide it looks, as a part of the diameter of that cord. lines : (n, 3) each, in diameters of the
+    thickest; eye : (3,) the way to the viewer."""
+    count = [len(line) for line in lines]
+    x = np.vstack(lines)
+    strand = np.repeat(np.arange(len(lines)), count)
+    r = np.repeat(np.array(diameters) / 2, count)
+    t = np.vstack([np.gradient(line, axis=0) for line in lines])
+    aside = np.cross(t, eye)  # across the cord, on paper
+    aside /= np.maximum(np.linalg.norm(aside, axis=1), 1e-9)[:, None]
+    pairs = cKDTree(x).query_pairs(2 * float(r.max()), output_type="ndarray")
+    i, j = pairs.T
+    gap = np.linalg.norm(x[j] - x[i], axis=1)
+    step = np.array([np.linalg.norm(np.diff(line, axis=0), axis=1).mean() for line in lines])
+    apart = (strand[i] != strand[j]) | (np.abs(i - j) * step[strand[i]] > NEXT * 2 * r[i])
+    kept = apart & (gap < r[i] + r[j])
+    i, j, gap = i[kept], j[kept], gap[kept]
+    way = (x[j] - x[i]) / np.maximum(gap, 1e-9)[:, None]
+    depth = 1 - gap / (r[i] + r[j])
+    side, deep = np.zeros(len(x)), np.zeros(len(x))
+    for node in (i, j):
+        along = (way * aside[node]).sum(axis=1) ** 2
+        np.maximum.at(side, node, depth * along)
+        np.maximum.at(deep, node, depth * (1 - along))
+    more = deep - side
+    # As much as it loses one way it gains the other, as far as its threads go.
+    out = np.where(more > 0, np.minimum(1 / np.maximum(1 - more, 1e-3), BULGE), np.maximum(1 + more, LEAST))
+    parts = np.split(out, np.cumsum(count)[:-1])
+    return [
+        _smoothed(_smoothed(p, n := SMOOTH * d / s), n)
+        for p, d, s in zip(parts, diameters, step, strict=True)
+    ]
+
+
+def _smoothed(values: Array, nodes: float) -> Array:
+    """Running mean over so many points."""
+    k = 2 * int(nodes / 2) + 1
+    if k < 3 or len(values) < k:
+        return values
+    padded = np.pad(values, k // 2, mode="edge")
+    sums = np.concatenate([[0.0], np.cumsum(padded)])
+    return np.asarray((sums[k:] - sums[:-k]) / k, np.float64)
