@@ -29,7 +29,7 @@ def button(widget, name):
     return next(b for b in widget.findChildren(QPushButton) if b.accessibleName() == name or b.text() == name)
 
 
-def type_in(screen, readings, units="6", length="10.5 cm"):
+def type_in(screen, readings, units="6", length="6.8 cm"):
     screen.counts["bar"].setText(units)
     screen.length.setText(length)
     for line, (cut, left) in zip(screen.lines, readings, strict=True):
@@ -125,14 +125,14 @@ def test_ties_of_another_version_are_left_out_until_they_are_said_to_be_right(wi
 
 
 def test_a_slip_is_pointed_out_while_it_is_typed_and_mended_by_one_click(window, ties, settled):
-    type_in(ties, (("80 cm", "51 cm"), ("1 m", "22.2 cm"), ("1 m", "54 cm")))
+    type_in(ties, (("80 cm", "58.8 cm"), ("1 m", "26.9 cm"), ("1 m", "67.6 cm")))
     settled(window)
     QTest.qWait(200)
     settled(window)
     assert "T5 does not fit: buoy A took" in texts(ties.lessons)
     assert "read in inches" in texts(ties.lessons)
     button(ties.lessons, "Change it so").click()
-    assert ties.lines[1].left.value == pytest.approx(222 * 2.54, abs=0.1)
+    assert ties.lines[1].left.value == pytest.approx(269 * 2.54, abs=0.1)
     QTest.qWait(200)
     settled(window)
     assert "does not fit" not in texts(ties.lessons)
@@ -140,7 +140,7 @@ def test_a_slip_is_pointed_out_while_it_is_typed_and_mended_by_one_click(window,
 
 
 def test_a_logged_slip_is_mended_and_undone(window, ties, settled):
-    doubled = tie("T9", 6, kinds={}).model_copy(update={"counts": {"bar": 12}})
+    doubled = tie("T9", 6, b=(46.0, 47.5, 10.0), pitch=9.9, kinds={}).model_copy(update={"counts": {"bar": 12}})
     window.session.do(AddTie(tie=doubled))
     settled(window)
     assert "miscounted: 6 units, not 12" in texts(ties.lessons)
@@ -178,7 +178,7 @@ def test_another_cut_is_asked_about_where_cuts_are(window, settled):
     screen = window.screen_of("view.cut")
     field, said = screen.given["buoy"]
     field.setText("1.7 m")
-    assert said.text().startswith("1.70 m of buoy, folded 12 mm off the middle with D longer")
+    assert said.text().startswith("1.70 m of buoy, folded 11 mm off the middle with D longer")
     few = said.text()
     assert "% of running short" in few
     field.setText("2.2 m")

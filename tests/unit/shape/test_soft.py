@@ -84,7 +84,7 @@ def test_begun_elsewhere_it_comes_to_the_same(soft):
         curves = replace(job.curves, strands=moved, pitch=job.curves.pitch * 0.9)
         # What goes on in the next unit begins there where the last one ended.
         ends = tuple(
-            np.vstack([s[:-1], moved[f][:1] + [0, curves.pitch, 0]]) if f >= 0 else s
+            np.vstack([s[:-1], moved[f][:1] + np.array([0, curves.pitch, 0])]) if f >= 0 else s
             for s, f in zip(moved, curves.follow, strict=True)
         )
         *_, again = pulled(replace(job, curves=replace(curves, strands=ends)))
