@@ -140,7 +140,9 @@ def test_a_slip_is_pointed_out_while_it_is_typed_and_mended_by_one_click(window,
 
 
 def test_a_logged_slip_is_mended_and_undone(window, ties, settled):
-    doubled = tie("T9", 6, b=(46.0, 47.5, 10.0), pitch=9.9, kinds={}).model_copy(update={"counts": {"bar": 12}})
+    doubled = tie("T9", 6, b=(46.0, 47.5, 10.0), pitch=9.9, kinds={}).model_copy(
+        update={"counts": {"bar": 12}}
+    )
     window.session.do(AddTie(tie=doubled))
     settled(window)
     assert "miscounted: 6 units, not 12" in texts(ties.lessons)
