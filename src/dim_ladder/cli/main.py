@@ -259,15 +259,16 @@ def _folder(path: Path) -> Path:
 def shape(
     files: Annotated[list[Path], typer.Argument(metavar="FILE...", help="Scripts, documents or folders of them.")],
     section: Annotated[str | None, typer.Option(help="A section; the first body by default.")] = None,
-    former: Annotated[str | None, typer.Option(help="Of a section on a round former: its diameter, such as 57mm.")] = None,
+    former: Annotated[str | None, typer.Option(help="Of a section on a round former: its diameter, such as 57mm; by default that of the size that is planned.")] = None,
     jobs: Annotated[int, typer.Option(help="How many at a time, of more than one file; -1: all cores.")] = 1,
     as_json: Json = False,
 ) -> int:  # fmt: skip
     """Size in cord diameters, of the section pulled tight. Where it cannot be (it does not repeat as it is), a rough rule
     from the traced path, said so by "converged": false and "why". Of several files or a folder: every body of each."""
     if len(files) == 1 and not files[0].is_dir():
-        across = read_length(former, None, maximum=2000) if former else 0.0
-        answer(shape_answer(read_document(files[0]).weave, section, across), as_json)
+        document = read_document(files[0])
+        across = read_length(former, None, maximum=2000) if former else None
+        answer(shape_answer(document.weave, section, document.plan, across), as_json)
         return 0
     answers, failed = shape_batch(files, jobs, lambda text: print(text, file=sys.stderr))
     lines = [

@@ -14,6 +14,8 @@ from dim_ladder.picture.ladder import ladder_picture
 from dim_ladder.publish.motion import animated_svg, stills
 from dim_ladder.publish.raster import to_png
 from dim_ladder.publish.svg import to_svg
+from dim_ladder.scale import Plan
+from dim_ladder.scale.girth import former_mm
 from dim_ladder.shape import ready, tight
 from dim_ladder.shape.faces import SIDES, beads_of, cords_of, face
 from dim_ladder.shape.whole import whole_picture
@@ -62,7 +64,7 @@ def _pictures(
 ) -> tuple[dict[str, Picture], list[str]]:
     weave = doc.weave
     if what in SIDES:
-        return _faces(weave, what, section)
+        return _faces(weave, doc.plan, what, section)
     if what == "whole":
         if section is not None:
             raise InputError("the whole piece is all of its sections", "Leave out --section")
@@ -99,7 +101,7 @@ def _whole(doc: Document) -> dict[str, Picture]:
     return {f"whole-{side}": whole_picture(piece, side, lying=True) for side in SIDES}
 
 
-def _faces(weave: Weave, side: str, section: str | None) -> tuple[dict[str, Picture], list[str]]:
+def _faces(weave: Weave, plan: Plan, side: str, section: str | None) -> tuple[dict[str, Picture], list[str]]:
     """Every section, or the one that is named, pulled tight: bodies repeated, starts and finishes once; and which could not
     be, with the reason."""
     made: dict[str, Picture] = {}
@@ -111,7 +113,7 @@ def _faces(weave: Weave, side: str, section: str | None) -> tuple[dict[str, Pict
             continue  # only melted or cut there: nothing that could be seen
         units = UNITS if s.kind == "body" else 1
         try:
-            shape = tight(weave, s.name)
+            shape = tight(weave, s.name, former_mm(plan, s))
             made[f"{s.name}-{side}"] = face(
                 shape, cords_of(weave, s.name), side, beads=beads_of(shape, weave, units), units=units
             )

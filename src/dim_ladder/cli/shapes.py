@@ -9,6 +9,8 @@ from typing import Any
 
 from dim_ladder.base import DimLadderError, InputError
 from dim_ladder.notation import Weave
+from dim_ladder.scale import Plan
+from dim_ladder.scale.girth import former_mm
 from dim_ladder.shape import rough_shape, tight
 from dim_ladder.shelf.files import read_document
 from dim_ladder.trace import trace
@@ -17,8 +19,9 @@ Answer = dict[str, Any]
 SUFFIXES = (".weave", ".dimladder")
 
 
-def shape_answer(weave: Weave, section: str | None, former_mm: float = 0.0) -> Answer:
-    """Size in cord diameters of one unit of a section. Raises InputError where the weave has problems or no such section."""
+def shape_answer(weave: Weave, section: str | None, plan: Plan, former: float | None = None) -> Answer:
+    """Size in cord diameters of one unit of a section. former : diameter in mm of what it lies on; by default that of the planned
+    size. Raises InputError where the weave has problems or no such section."""
     start = time.perf_counter()
     problems = trace(weave).problems
     if problems:
@@ -26,8 +29,10 @@ def shape_answer(weave: Weave, section: str | None, former_mm: float = 0.0) -> A
     name = section or next((s.name for s in weave.sections if s.kind == "body"), "")
     rough = rough_shape(weave)
     found = rough.section(name)
+    own = weave.section(name)
+    across = former if former is not None else former_mm(plan, own) if own is not None else 0.0
     try:
-        s = tight(weave, name, former_mm)
+        s = tight(weave, name, across)
     except InputError as e:
         why = str(e)
     else:
@@ -83,15 +88,18 @@ def _bodies(path: str) -> list[Answer]:
         "twist_deg": None,
     }
     try:
-        weave = read_document(Path(path)).weave
+        document = read_document(Path(path))
+        weave = document.weave
         bodies = [s.name for s in weave.sections if s.kind == "body"]
-        return [{"file": path, "section": b, "failed": False, **_one(weave, b)} for b in bodies]
+        return [
+            {"file": path, "section": b, "failed": False, **_one(weave, b, document.plan)} for b in bodies
+        ]
     except DimLadderError as e:
         return [{**nothing, "why": str(e)}]
 
 
-def _one(weave: Weave, section: str) -> Answer:
+def _one(weave: Weave, section: str, plan: Plan) -> Answer:
     try:
-        return shape_answer(weave, section)
+        return shape_answer(weave, section, plan)
     except InputError as e:
         return {"pitch": None, "width": None, "twist_deg": None, "converged": False, "why": str(e)}

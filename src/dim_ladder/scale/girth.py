@@ -10,6 +10,7 @@ from dim_ladder.base import InputError, format_length
 from dim_ladder.calibrate import Calibration
 from dim_ladder.notation import Item, Leave, Section, Span, Step, Weave, free_length
 from dim_ladder.scale.plan import Plan
+from dim_ladder.trace.former import former_diameter
 from dim_ladder.trace.roles import roles
 
 
@@ -53,6 +54,11 @@ def at_girth(weave: Weave, girth_mm: float) -> Weave:
 
     knots = tuple(replace(k, steps=tuple(item(i, k.name) for i in k.steps)) for k in weave.knots)  # type: ignore[misc]
     return replace(weave, sections=tuple(section(s) for s in weave.sections), knots=knots)
+
+
+def former_mm(plan: Plan, section: Section) -> float:
+    """Diameter in mm of the former that a section lies on, for a work that slips on to the size; 0 where there is none."""
+    return former_diameter(plan.size_mm) if section.former is not None and plan.target == "girth" else 0.0
 
 
 def for_size(weave: Weave, calibration: Calibration, plan: Plan) -> Calibration:

@@ -12,10 +12,12 @@ LOOSE = 1.5  # diameters between strands that lie side by side, before anything 
 SHAKE = 0.05  # diameters: what is wholly symmetrical can rest where it is not tight, so closed curves are shaken once
 
 
-def closed_curves(strands: list[Array], core: float = 0.0) -> Curves:
+def closed_curves(
+    strands: list[Array], core: float = 0.0, give: tuple[float, ...] = (), soft: float = 0.0
+) -> Curves:
     """Closed curves, (n, 3) each with the first point once more at the end, as what can be pulled tight.
 
-    core : radius about the y axis, in diameters, that centre lines keep clear of.
+    core : radius about the y axis, in diameters, that centre lines keep clear of. give, soft : as of Curves.
     """
     rng = np.random.default_rng(7)
     shaken = []
@@ -24,7 +26,7 @@ def closed_curves(strands: list[Array], core: float = 0.0) -> Curves:
         moved[-1] = moved[0]
         shaken.append(moved)
     n = len(strands)
-    return Curves(tuple(shaken), (-2,) * n, 0.0, (1.0,) * n, (1.0,) * n, core=core)
+    return Curves(tuple(shaken), (-2,) * n, 0.0, (1.0,) * n, (1.0,) * n, core=core, give=give, soft=soft)
 
 
 def former_strands(work: FormerWork, core: float = 0.0) -> tuple[list[Array], list[int]]:

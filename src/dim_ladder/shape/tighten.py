@@ -175,9 +175,10 @@ def _round(weave: Weave, s: Section, core_mm: float) -> Job:
     _bound(work.crossings, "Look at it with fewer passes")
     strands, owner = former_strands(work, core)
     cords = [c.name for c in weave.cords] or ["strand"]
-    return Job(
-        "closed", tuple(f"{cords[k % len(cords)]}.a" for k in owner), closed_curves(strands, core), 0.0, unit
-    )
+    kinds = [cord_kind(c.kind) for c in weave.cords] or [CordKind("cord", unit, 1.0)]
+    of = [kinds[k % len(kinds)] for k in owner]
+    curves = closed_curves(strands, core, tuple(k.give for k in of), sum(k.soft for k in of) / len(of))
+    return Job("closed", tuple(f"{cords[k % len(cords)]}.a" for k in owner), curves, 0.0, unit)
 
 
 def _by_strand(

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from dataclasses import dataclass
 from functools import partial
 
@@ -31,6 +30,7 @@ from dim_ladder.base import DimLadderError, format_length
 from dim_ladder.commands.table import action
 from dim_ladder.notation import Section
 from dim_ladder.picture.display import Picture
+from dim_ladder.scale.girth import former_mm
 from dim_ladder.shape import TightShape
 from dim_ladder.shape.charts import contact_map, cord_bars, packing_chart
 from dim_ladder.shape.faces import SIDES, Cords, beads_of
@@ -260,10 +260,7 @@ class LookScreen(QWidget):
                 else "There is no body section yet."
             )
             return
-        former = (
-            s.document.plan.size_mm / math.pi if section.former and s.document.plan.target == "girth" else 0.0
-        )
-        self.tightener.ask(s.weave, section, former)
+        self.tightener.ask(s.weave, section, former_mm(s.document.plan, section))
         if self.mode == "look.slips":
             self.gallery.show_slips(s.weave, section.name, content_of(s.weave, section), theme().pen)
         if self.mode == "look.whole":

@@ -15,6 +15,7 @@ from dim_ladder.app.look.tightener import Tightener
 from dim_ladder.app.session import Session
 from dim_ladder.app.theme import theme
 from dim_ladder.base import format_length
+from dim_ladder.scale.girth import former_mm
 from dim_ladder.trace import Trace
 
 QUIET_MS = 450  # after the last key, before anything is pulled: keys come first
@@ -91,7 +92,7 @@ class TightSide(QWidget):
             self._nothing()
             self.words.setText("A long unit: Ctrl+5 pulls it tight")
             return
-        self.tightener.ask(s.weave, section, after_ms=QUIET_MS)
+        self.tightener.ask(s.weave, section, former_mm(s.document.plan, section), after_ms=QUIET_MS)
         self._answered()
 
     def _nothing(self) -> None:
