@@ -54,6 +54,7 @@ PRECISE = (
     Stage(0.2, 50.0, 2e-5),
     Stage(0.1, 100.0, 5e-6, most=20000),
     Stage(0.05, 200.0, 1e-6, most=60000),
+    Stage(0.03, 400.0, 1e-6, most=40000),
 )
 STRAIGHT = np.radians(3.0)  # a cell that has turned less than this does not turn: so much is noise
 

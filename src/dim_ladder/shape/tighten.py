@@ -324,7 +324,7 @@ def shape_of(job: Job, state: State, soft: float = 0.0) -> TightShape:
     """A state of the rope, measured. soft : as of its stage."""
     r = state.rope
     p = between(r, engine(), times=soft)
-    if job.kind == "knot":
+    if job.kind in ("knot", "cell") and not r.angle:
         r = measure.gathered(r, p)
     lengths = r.strand_lengths()
     deep = measure.overlap(r, p)

@@ -16,12 +16,12 @@ from helpers.space import projected
 
 
 @pytest.mark.parametrize("name", KNOWN)
-def test_within_three_per_mille_of_what_is_published(name):
+def test_within_one_per_mille_of_what_is_published(name):
     strands, known = KNOWN[name]
     *_, last = settle(closed_curves(list(strands)), PRECISE)
     assert last.rest
     assert last.clear > 0
-    assert ropelength(last.rope) == pytest.approx(known, rel=0.003)
+    assert ropelength(last.rope) == pytest.approx(known, rel=0.001)
 
 
 def test_thickness_is_what_a_ring_and_two_parallel_rings_have():

@@ -1,0 +1,48 @@
+"""The same work begun from another loose shape: what comes out must not depend on where it began."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+
+from dim_ladder.library import library_knots
+from dim_ladder.notation import Weave
+from dim_ladder.base import InputError
+from dim_ladder.shape.tighten import job_for
+from dim_ladder.shape.value import Job
+from helpers.weaves import weave_of
+
+
+def begun_elsewhere(job: Job, seed: int = 5) -> Job:
+    """Wider, flatter, deeper, at another pitch, and shaken."""
+    c = job.curves
+    rng = np.random.default_rng(seed)
+    moved = [s * np.array([1.15, 0.9 if c.repeats else 1.0, 1.2]) for s in c.strands]
+    for s in moved:
+        s[1:-1] += rng.normal(0, 0.02, s[1:-1].shape)
+    pitch = c.pitch * 0.9
+    # What goes on in the next unit begins there where the last one ended.
+    strands = tuple(
+        np.vstack([s[:-1], moved[f][:1] + np.array([0, pitch, 0])])
+        if f >= 0
+        else np.vstack([s[:-1], s[:1]])
+        if f == -2
+        else s
+        for s, f in zip(moved, c.follow, strict=True)
+    )
+    return replace(job, curves=replace(c, strands=strands, pitch=pitch))
+
+
+def library_works() -> dict[str, Weave]:
+    """Every knot that ships, as a body of its own where it can be one."""
+    out = {}
+    for knot in library_knots():
+        places = " | ".join(str(k + 1) for k in range(len(knot.params)))
+        weave = weave_of(len(knot.params), f"{knot.name} ({places})")
+        try:
+            job_for(weave, "s")
+        except InputError:
+            continue
+        out[knot.name] = weave
+    return out
