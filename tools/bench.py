@@ -85,11 +85,12 @@ def tightening() -> None:
     from dim_ladder.shape import ready
     from dim_ladder.shape.closed import closed_curves
     from dim_ladder.shape.engine import plain
-    from dim_ladder.shape.faces import cords_of, face
+    from dim_ladder.shape.faces import cords_of, face, strands_of
     from dim_ladder.shape.measure import ropelength
     from dim_ladder.shape.packing import packing
     from dim_ladder.shape.relax import PRECISE, settle
     from dim_ladder.shape.tighten import job_for, pulled
+    from dim_ladder.shape.turning import held
     from helpers.restarts import begun_elsewhere, library_works
     from helpers.ropes import KNOWN
     from helpers.weaves import PLAIT, SPIRAL, TERN, weave_of
@@ -153,7 +154,10 @@ def tightening() -> None:
         *_, again = pulled(begun_elsewhere(job))
         cord = sum(again.per_end.values()) / sum(one.per_end.values())
         if not (
-            one.converged and again.converged and abs(again.pitch / one.pitch - 1) < 0.03 and abs(cord - 1) < 0.02
+            one.converged
+            and again.converged
+            and abs(again.pitch / one.pitch - 1) < 0.03
+            and abs(cord - 1) < 0.02
         ):
             elsewhere.append(f"{name} {again.pitch / one.pitch - 1:+.1%} {cord - 1:+.1%}")
     note = f"of {len(every)} knots, in {time.perf_counter() - start:.0f} s: {', '.join(elsewhere) or 'none'}"
@@ -187,6 +191,7 @@ def tightening() -> None:
     from PySide6.QtGui import QImage, QPainter
 
     from dim_ladder.app.main import application
+    from dim_ladder.app.look.turnview import COARSE
     from dim_ladder.app.painting import paint_shapes
 
     application()
@@ -200,9 +205,19 @@ def tightening() -> None:
         painter.end()
 
     painted = timed(paint, 9)
-    gc.enable()
     note = f"{count} shapes; made in {made:.0f} ms, painted in {painted:.0f} ms"
     report("face of 40 units, made and painted", made + painted, "ms", 100, note)
+    # Turned by hand: twelve units in a window of 700 pixels, as coarse as while it moves.
+    body = held(strands_of(band, cords, 12))
+    angles = iter(range(10**9))
+
+    def turn() -> None:
+        nonlocal picture
+        picture = body.seen(7.0 * next(angles), 20.0, scale=COARSE * 700 / body.tall, quick=True)
+        paint()
+
+    report("twelve units turned by hand, one frame", timed(turn, 21), "ms", 40, "25 frames a second")
+    gc.enable()
 
 
 def tracing() -> None:

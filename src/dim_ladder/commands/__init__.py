@@ -1,6 +1,6 @@
 """Every change to a document once, as a named edit; the history they make; every action with its words and keys."""
 
-from dim_ladder.commands.cord_edits import RenameCord, SetColour, SetCordKind
+from dim_ladder.commands.cord_edits import RenameCord, SetColour, SetColourway, SetCordKind
 from dim_ladder.commands.edits import (
     AddItem,
     AddSection,
@@ -61,6 +61,7 @@ __all__ = [
     "ReplaceItems",
     "ReplaceTie",
     "SetColour",
+    "SetColourway",
     "SetCordKind",
     "SetCount",
     "SetDraft",

@@ -13,11 +13,34 @@ from dim_ladder.library import cord_kind
 from dim_ladder.notation import Add, Item, Knot, Ref, Section, Weave, nearest, with_refs
 from dim_ladder.shelf import Document
 
+Colour = Annotated[str, Field(pattern="^#[0-9a-fA-F]{6}$")]
+
+
+class SetColourway(EditBase):
+    """All cords at once, in the order of the weave."""
+
+    kind: Literal["set-colourway"] = "set-colourway"
+    name: Annotated[str, Field(max_length=60)]
+    colours: tuple[Colour, ...]
+
+    def label(self) -> str:
+        return f"Colourway {self.name}"
+
+    def apply(self, doc: Document) -> Document:
+        cords = doc.weave.cords
+        if len(cords) != len(self.colours):
+            raise InputError(
+                f"the colourway is of {len(self.colours)} cords, the weave has {len(cords)}",
+                "Choose it again",
+            )
+        new = tuple(replace(c, colour=k.lower()) for c, k in zip(cords, self.colours, strict=True))
+        return replace(doc, weave=replace(doc.weave, cords=new))
+
 
 class SetColour(EditBase):
     kind: Literal["set-colour"] = "set-colour"
     cord: str
-    colour: Annotated[str, Field(pattern="^#[0-9a-fA-F]{6}$")]
+    colour: Colour
 
     def label(self) -> str:
         return f"Recolour {self.cord}"

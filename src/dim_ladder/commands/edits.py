@@ -12,7 +12,7 @@ from pydantic import Field, TypeAdapter, ValidationError
 
 from dim_ladder.base import InputError
 from dim_ladder.calibrate import Tie
-from dim_ladder.commands.cord_edits import RenameCord, SetColour, SetCordKind
+from dim_ladder.commands.cord_edits import RenameCord, SetColour, SetColourway, SetCordKind
 from dim_ladder.commands.edit_base import EditBase, bounded, in_section
 from dim_ladder.commands.passages import (
     AddItems,
@@ -278,7 +278,7 @@ class SetSheet(EditBase):
 
 Edit = (
     SetScript | SetDraft | AddItem | RemoveItem | ReplaceItem | MoveItem | AddMirrored | AddSection
-    | SetCount | SetHow | SetColour | SetName | AddTie | ReplaceTie | RemoveTie | SetPlan | SetSheet
+    | SetCount | SetHow | SetColour | SetColourway | SetName | AddTie | ReplaceTie | RemoveTie | SetPlan | SetSheet
     | AddItems | ReplaceItems | RepeatItems | MirrorItems | FlipItems | SwapLeader | ExtractKnot | InlineKnot
     | TakeFile | SetTies | FlipCrossing | RenameCord | JoinCords | SetCordKind | SetUp | SetFinish | SetStart
 )  # fmt: skip

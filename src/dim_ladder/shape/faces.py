@@ -212,9 +212,10 @@ def extent(strands: Sequence[Strand], side: str) -> tuple[float, float]:
 
 def draw(
     strands: Sequence[Strand], side: str, *, scale: float = 18.0, ink: Ink = PAPER, names: bool = False, title: str = "",
-    beads: Sequence[Bead] = (),
+    beads: Sequence[Bead] = (), frame: tuple[Array, Array] | None = None, quick: bool = False,
 ) -> Picture:  # fmt: skip
-    """Lines of cord, and beads on them, as they look from one side."""
+    """Lines of cord, and beads on them, as they look from one side. frame : corners of what is shown, (2,) each, in diameters;
+    by default as much as there is. quick : without its sheath, as while it moves."""
     if side not in (*SIDES, "above"):
         raise InputError(f"there is no side “{side}”", ", ".join(SIDES))
     seen = [_seen(s.line, side) for s in strands]
@@ -224,15 +225,19 @@ def draw(
     balls = [(b, *_seen(b.at[None], side)) for b in beads]
     for b, flat, _ in balls:
         low, high = np.minimum(low, flat[0] - b.radius - 0.3), np.maximum(high, flat[0] + b.radius + 0.3)
+    if frame is not None:
+        low, high = frame
     deep = np.concatenate([d for _, d in seen])
     near, far = float(deep.max()), float(deep.min())
     above = NAMES if names else 0.0
     shift = np.array([0.0, above])
     pieces: list[Piece] = []
-    wide = _wide(strands, side, scale)
+    wide = _wide(strands, side, 0.0 if quick else scale)
     for s, (flat, depth), part in zip(strands, seen, wide, strict=True):
         line = _smooth(np.column_stack([(flat - low) * scale + shift, depth, part]), scale)
-        pieces += cord_pieces(line[:, :3], s.look, scale * s.diameter, near, far, ink, line[:, 3])
+        pieces += cord_pieces(
+            line[:, :3], s.look, scale * s.diameter, near, far, ink, line[:, 3], quick=quick
+        )
     pieces += [
         bead_piece((flat[0] - low) * scale + shift, float(z[0]) + b.radius, b.radius * scale, b.colour)
         for b, flat, z in balls

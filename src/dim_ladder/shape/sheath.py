@@ -58,10 +58,17 @@ class Piece(NamedTuple):
 
 
 def cord_pieces(
-    line: Array, look: Look, width: float, near: float, far: float, ink: Ink, wide_at: Array | None = None
+    line: Array,
+    look: Look,
+    width: float,
+    near: float,
+    far: float,
+    ink: Ink,
+    wide_at: Array | None = None,
+    quick: bool = False,
 ) -> list[Piece]:
     """A cord in short pieces, each at one depth. line : (n, 3), pixels and depth in diameters. near, far : depths of the
-    whole work, for the shade. wide_at : (n,) how wide it looks along the line, of its width."""
+    whole work, for the shade. wide_at : (n,) how wide it looks along the line, of its width. quick : without its sheath."""
     xy, whole = line[:, :2], width
     step = np.sqrt((np.diff(xy, axis=0) ** 2).sum(axis=1))
     along = np.concatenate([[0.0], np.cumsum(step)])
@@ -69,7 +76,7 @@ def cord_pieces(
     t /= np.maximum(np.sqrt((t * t).sum(axis=1)), 1e-9)[:, None]
     normal = np.column_stack([-t[:, 1], t[:, 0]])
     aside = normal * (normal @ np.array(LIGHT))[:, None]
-    plain = width < PLAIN
+    plain = quick or width < PLAIN
     # Lines from below to above: how far towards the light, how wide, and how much lighter or darker than the body.
     bands = [(0.0, 1.0, None), (0.0, 0.86, -0.16)]
     bands += [(0.12, 0.42, 0.16)] if plain else [(0.07, 0.62, 0.0), (0.15, 0.34, 0.16)]
@@ -84,7 +91,7 @@ def cord_pieces(
     count = max(1, round(float(parts[-1])))
     cuts = np.unique(np.searchsorted(parts, np.linspace(0, parts[-1], count + 1)[1:-1]))
     stops = [0, *(int(c) for c in cuts if 0 < c < len(line) - 1), len(line) - 1]
-    marks = _marks(xy, along, normal, look.sheath, width, stops) if width >= FINE else {}
+    marks = _marks(xy, along, normal, look.sheath, width, stops) if width >= FINE and not quick else {}
     dark = mix(look.colour, "#000000", 0.58)
     if ink.dark and lightness(dark) < 0.25:
         dark = mix(ink.paper, "#000000", 0.6)

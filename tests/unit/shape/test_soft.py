@@ -74,7 +74,9 @@ def test_harder_kinds_come_out_larger():
     assert [round(s.pitch, 3) for s in sizes.values()] == sorted(round(s.pitch, 3) for s in sizes.values())
 
 
-@pytest.mark.parametrize("name", ["square", "half-hitch", "larks-head", "snake", "stopper", "plait-4", "round-6", "wall-4"])
+@pytest.mark.parametrize(
+    "name", ["square", "half-hitch", "larks-head", "snake", "stopper", "plait-4", "round-6", "wall-4"]
+)
 def test_begun_elsewhere_it_comes_to_the_same(name):
     """From another loose shape at another pitch, shaken: the same pitch within 3 %, the same cord within 2 %."""
     job = job_for(library_works()[name], "s")

@@ -43,6 +43,7 @@ class FaceView(QWidget):
         self._zoom, self._at = 1.0, QPointF()
         self._rendering = self._again = False
         self._drag: QPointF | None = None
+        self.coarse = 1.0  # pixels drawn for each that is seen: fewer while it moves
         self.title = ""
         self.setAccessibleName(name)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
@@ -84,7 +85,7 @@ class FaceView(QWidget):
         if self._rendering:  # one at a time: what comes meanwhile is drawn once, as it is then
             self._again = True
             return
-        ratio = self.devicePixelRatioF()
+        ratio = self.devicePixelRatioF() * self.coarse
         size = QSize(max(1, round(self.width() * ratio)), max(1, round(self.height() * ratio)))
         work = partial(
             _rendered,

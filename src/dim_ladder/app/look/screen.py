@@ -18,27 +18,41 @@ from PySide6.QtWidgets import (
 )
 
 from dim_ladder.app.labels import Label
+from dim_ladder.app.look.colours import Colours
 from dim_ladder.app.look.faceview import FaceView
 from dim_ladder.app.look.gallery import Gallery
 from dim_ladder.app.look.shown import Shown, pieces_of, shown, shown_whole, units_for
 from dim_ladder.app.look.tightener import Answer, Tightener, content_of
+from dim_ladder.app.look.turnview import TurnView
 from dim_ladder.app.look.words import honest_words, kept_words, size_words
 from dim_ladder.app.painting import PictureView
 from dim_ladder.app.session import Session
 from dim_ladder.app.theme import sized, theme
 from dim_ladder.base import DimLadderError, format_length
+from dim_ladder.commands import SetColourway
+from dim_ladder.commands.colourways import Colourway
 from dim_ladder.commands.table import action
 from dim_ladder.notation import Section
 from dim_ladder.picture.display import Picture
+from dim_ladder.publish.solid import to_glb
 from dim_ladder.scale.girth import former_mm
 from dim_ladder.shape import TightShape
 from dim_ladder.shape.charts import contact_map, cord_bars, packing_chart
-from dim_ladder.shape.faces import SIDES, Cords, beads_of
+from dim_ladder.shape.faces import SIDES, Cords, beads_of, strands_of, title_of
+from dim_ladder.shape.solid import bodies
+from dim_ladder.shape.turning import Held, held
 from dim_ladder.shape.whole import Whole, whole_picture
 
 SHOWN_MM = 90.0  # about so much of the band is drawn
 MOST_BARS = 12  # ends, beyond which bars would fill the screen
-MODES = {"look.band": "Band", "look.whole": "Whole piece", "look.slips": "Slips"}
+MODES = {
+    "look.band": "Band",
+    "look.whole": "Whole piece",
+    "look.slips": "Slips",
+    "look.turn": "Turn",
+    "look.colours": "Colourways",
+}
+TURNED = 12  # units that are turned in the hand
 
 
 @dataclass(frozen=True, slots=True)
@@ -73,6 +87,8 @@ class LookScreen(QWidget):
             s: FaceView(jobs, f"look-whole-{s}", f"The whole piece, {s}") for s in ("front", "back")
         }
         self.gallery = Gallery(jobs, "look-slips")
+        self.turned = TurnView(jobs, "look-turn")
+        self.colours = Colours(jobs, "look-colours", self._take_colours)
         self._lay_out()
         session.changed.connect(self.refresh)
         session.traced.connect(self.refresh)
@@ -137,7 +153,7 @@ class LookScreen(QWidget):
         rows.setContentsMargins(0, 0, 0, 0)
         for view in self.whole_views.values():
             rows.addWidget(view)
-        for page in (band, both, self.gallery):
+        for page in (band, both, self.gallery, self.turned, self.colours):
             self.stage.addWidget(page)
         left = QVBoxLayout()
         left.setSpacing(10)
@@ -281,6 +297,7 @@ class LookScreen(QWidget):
         self._drawn = ()
         for view in (*self.views.values(), *self.whole_views.values()):
             view.show_face(None)
+        self.turned.show_held(None)
         self._mark()
         self.changed.emit()
 
@@ -312,6 +329,7 @@ class LookScreen(QWidget):
         self._drawn = ()
         for view in self.views.values():
             view.show_face(None)
+        self.turned.show_held(None)
 
     def _shown(self, shape: TightShape, cords: Cords, side: str) -> Shown:
         units = units_for(shape, SHOWN_MM)
@@ -319,8 +337,15 @@ class LookScreen(QWidget):
         return shown(shape, cords, side, units, theme().pen, names=self.names, beads=beads)
 
     def _faces(self, shape: TightShape, cords: Cords) -> None:
+        section = self.section()
+        if self.mode == "look.colours" and section is not None:
+            self.colours.show_ways(self._session.weave, section.name, shape, theme().pen)
         now = (id(shape), cords, self.names, theme().pen)
-        if now == self._drawn or self.mode != "look.band":
+        if now == self._drawn or self.mode not in ("look.band", "look.turn"):
+            return
+        if self.mode == "look.turn":
+            self._drawn = now
+            self.turned.show_held(*self._held(shape, cords))
             return
         keep = bool(self._drawn) and self._drawn[1:] == now[1:]
         self._drawn = now
@@ -328,6 +353,23 @@ class LookScreen(QWidget):
         for side, view in self.views.items():
             seen = self._shown(shape, cords, side)
             view.show_face(seen.make, seen.natural, beside=seen.beside, keep=keep)
+
+    def _held(self, shape: TightShape, cords: Cords) -> tuple[Held, str]:
+        """The shape to be turned, and what it is."""
+        units = TURNED if shape.kind == "cell" else 1
+        beads = beads_of(shape, self._session.weave, units)
+        return held(strands_of(shape, cords, units), beads), title_of(shape, units, "front")
+
+    def _take_colours(self, way: Colourway) -> None:
+        self._session.do(SetColourway(name=way.name, colours=way.colours))
+
+    def solid(self) -> bytes | None:
+        """What is turned in the hand, as a glTF file; None where nothing is pulled tight."""
+        shape = self.shape
+        if shape is None:
+            return None
+        body, _ = self._held(shape, self.tightener.answer.cords)
+        return to_glb(bodies(body.strands, body.beads), shape.unit_mm, self.tightener.answer.cords.names)
 
     def _words(self, answer: Answer) -> None:
         shape = answer.shape
@@ -395,4 +437,18 @@ class LookScreen(QWidget):
         if self.shape is None or section is None:
             return {}
         cords = self.tightener.answer.cords
+        if self.mode == "look.turn":
+            body, said = self._held(self.shape, cords)
+            return {
+                f"{section.name}-turned": body.seen(self.turned.turn, self.turned.tip, scale=24.0, title=said)
+            }
+        if self.mode == "look.colours":
+            ways = self.colours.pictures(self._session.weave, section.name)
+            return {
+                f"{section.name}-{name.lower().replace(' ', '-')}-{side}": self._shown(
+                    self.shape, look, side
+                ).make(24.0)
+                for name, look in ways.items()
+                for side in ("front", "back")
+            }
         return {f"{section.name}-{side}": self._shown(self.shape, cords, side).make(24.0) for side in SIDES}

@@ -54,6 +54,6 @@ def honest_words(answer: Answer) -> str:
             state = "Not tight yet: it would come out shorter. "
     return (
         state
-        + f"The deepest overlap left is {shape.overlap:.0%} of a cord. Round cord without friction or stretch: a "
+        + f"The deepest overlap left is {shape.overlap:.0%} of a cord. How far cord gives way is known of its kind, not of yours: a "
         "test tie counts for more."
     )

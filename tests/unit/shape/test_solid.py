@@ -1,0 +1,80 @@
+"""The tight weave turned in the hand, and as solid bodies."""
+
+import io
+
+import numpy as np
+import pytest
+import trimesh
+
+from dim_ladder.picture.display import Line
+from dim_ladder.publish.solid import to_glb
+from dim_ladder.shape.faces import Bead, Strand, cords_of, strands_of
+from dim_ladder.shape.ribbons import widths
+from dim_ladder.shape.sheath import Look
+from dim_ladder.shape.solid import bodies
+from dim_ladder.shape.turning import MOST_TIP, held, rotation
+from tests.unit.shape.conftest import SOFT
+
+
+@pytest.fixture
+def strands(soft):
+    return strands_of(soft["band"], cords_of(*SOFT["band"]), 3)
+
+
+def test_turning_keeps_right_and_size():
+    for turn, tip in ((0, 0), (90, 0), (-40, 30), (200, -200)):
+        r = rotation(turn, tip)
+        assert r @ r.T == pytest.approx(np.eye(3))
+        assert np.linalg.det(r) == pytest.approx(1)
+    right, top = np.array([1.0, 0, 0]), np.array([0, -1.0, 0])  # y goes down the band, z to the viewer
+    assert (rotation(90, 0) @ right)[2] == pytest.approx(1)
+    assert (rotation(0, 45) @ top)[2] > 0
+    assert rotation(0, 200) == pytest.approx(rotation(0, MOST_TIP))
+
+
+def test_a_held_weave_is_seen_from_anywhere_in_one_frame(strands):
+    body = held(strands, [Bead(strands[0].line[5], 0.8, "#c9a13b")])
+    sizes = {(p.width, p.height) for p in (body.seen(t, 20, scale=20) for t in (0, 50, 180, -90))}
+    assert len(sizes) == 1
+    front, back = body.seen(0, 0, scale=20), body.seen(180, 0, scale=20)
+    assert front.shapes != back.shapes
+    points = [xy for s in front.shapes if isinstance(s, Line) for c in s.path for xy in c[1:]]
+    assert all(-1 < x < front.width + 1 and -1 < y < front.height + 1 for x, y in points)
+    quick = body.seen(0, 0, scale=20, quick=True)
+    assert 0 < len(quick.shapes) < len(front.shapes) / 2
+
+
+def test_cord_is_drawn_wider_where_it_is_pressed_from_the_front_and_narrower_from_the_side():
+    line = np.linspace(-3, 3, 61)[:, None]
+    over, under = np.hstack([line, 0 * line, 0 * line + 0.35]), np.hstack([0 * line, line, 0 * line - 0.35])
+    eye = np.array([0.0, 0.0, 1.0])
+    front, _ = widths([over, under], (1.0, 1.0), eye)
+    assert front[30] > 1.1
+    assert front[0] == front[-1] == 1.0
+    side, _ = widths([over, under], (1.0, 1.0), np.array([0.0, 1.0, 0.0]))
+    assert side[30] < 0.95
+
+
+def test_every_cord_is_one_closed_body_of_about_its_own_volume(strands, soft):
+    shape = soft["band"]
+    beads = [Bead(np.array([0.0, 30.0, 0.0]), 1.0, "#c9a13b")]
+    made = bodies(strands, beads)
+    assert len(made) == 5
+    scene = trimesh.load(io.BytesIO(to_glb(made, shape.unit_mm, shape.ends)), file_type="glb")
+    assert set(scene.geometry) == {*shape.ends, "bead 4"}
+    for name, mesh in scene.geometry.items():
+        assert mesh.is_watertight
+        assert mesh.is_winding_consistent
+        assert mesh.volume > 0  # its outside is outside
+        if name in shape.ends:
+            cord = 3 * shape.per_end[name] * shape.unit_mm
+            assert mesh.volume * 1e9 == pytest.approx(cord * np.pi * (shape.unit_mm / 2) ** 2, rel=0.2)
+    assert scene.extents[1] * 1000 == pytest.approx(30 * 4 + 4 - strands[0].line[:, 1].min() * 4, rel=0.2)
+
+
+def test_a_straight_cord_is_a_round_stick():
+    line = np.column_stack([np.zeros(41), np.linspace(0, 10, 41), np.zeros(41)])
+    (body,) = bodies([Strand(line, Look("#1f6f8b"), 1.0, 0)])
+    out = np.hypot(body.points[:-2, 0], body.points[:-2, 2])
+    assert out == pytest.approx(0.5)
+    assert np.unique(body.corners).size == len(body.points)
