@@ -8,6 +8,7 @@ from PySide6.QtCore import QObject, Signal
 
 from dim_ladder.app.calibrator import Calibrator
 from dim_ladder.app.custody import Custody
+from dim_ladder.app.kinds import take_up
 from dim_ladder.app.offers import OFFER, ask_offer
 from dim_ladder.app.settings import RECENT, keep_settings, load_settings
 from dim_ladder.app.tracing import Traces
@@ -195,6 +196,14 @@ class Session(QObject):
         """Among the recent ones; its folder is the workshop from now on."""
         here = str(path.absolute())
         self.set_up(recent=(here, *(p for p in self.settings.recent if p != here))[:RECENT])
+        if wrong := take_up(path.parent):
+            self.said.emit(wrong)
+
+    def kinds_changed(self) -> None:
+        """Cord is another: shapes and counts are made anew."""
+        self._refresh()
+        self.changed.emit()
+        self.recalibrate()
 
     @property
     def workshop(self) -> Path | None:

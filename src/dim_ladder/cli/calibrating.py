@@ -15,8 +15,9 @@ from dim_ladder.calibrate.prior import UNKNOWN, Softness
 from dim_ladder.calibrate.rule import rule
 from dim_ladder.calibrate.softness import learned, together
 from dim_ladder.calibrate.timing import timing
+from dim_ladder.cli.opening import opened
 from dim_ladder.commands.lessons import planned
-from dim_ladder.shelf import Document, read_document
+from dim_ladder.shelf import Document
 from dim_ladder.trace import trace
 
 Answer = dict[str, Any]
@@ -32,7 +33,7 @@ def fitted(doc: Document, softness: Softness = UNKNOWN) -> Calibration:
 
 def softness_from(paths: Sequence[Path]) -> Softness:
     """What the ties of other documents say of their cord."""
-    return together(learned(fitted(read_document(p))) for p in paths)
+    return together(learned(fitted(opened(p))) for p in paths)
 
 
 def calibration_answer(doc: Document, softness: Softness = UNKNOWN) -> tuple[Answer, list[str]]:

@@ -8,14 +8,15 @@ from typing import Any
 
 from dim_ladder.base import InputError
 from dim_ladder.calibrate.csvio import Table
+from dim_ladder.cli.opening import opened
 from dim_ladder.commands.importing import HOWS, meeting, merged
-from dim_ladder.shelf import read_document, save_document
+from dim_ladder.shelf import save_document
 
 
 def import_ties(file: Path, read: Table, path: Path, same: str) -> dict[str, Any]:
     """What a table holds, added to the ties of `file` and saved as `path`. same : what is to become of ties whose names are
     taken, "" where it was not said. Raises InputError, and nothing is written."""
-    doc = read_document(file)
+    doc = opened(file)
     found = meeting(doc.ties, read.ties)
     if same not in ("", *HOWS):
         raise InputError(f"there is no way “{same}”", f"--same {', '.join(HOWS)}")

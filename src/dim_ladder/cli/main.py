@@ -21,6 +21,7 @@ from dim_ladder.cli.answers import answer, complain
 from dim_ladder.cli.calibrating import calibration_answer, fitted, softness_from
 from dim_ladder.cli.importing import import_ties
 from dim_ladder.cli.instrument import run_instrument
+from dim_ladder.cli.opening import opened
 from dim_ladder.cli.pictures import KINDS, drawn
 from dim_ladder.cli.shapes import shape_answer, shape_batch
 from dim_ladder.cli.sizes import named_cut, of_size, piece_answer, sized
@@ -32,7 +33,6 @@ from dim_ladder.scale.cuts import given_cut
 from dim_ladder.scale.girth import for_size
 from dim_ladder.shelf import (
     SUFFIX,
-    read_document,
     save_document,
 )
 from dim_ladder.shelf.files import read_script
@@ -92,7 +92,7 @@ def _problems(path: Path) -> tuple[Weave | None, list[Problem]]:
             return None, list(parsed.problems)
         return parsed.weave, list(unmade(parsed.weave, parsed))
     try:
-        doc = read_document(path)
+        doc = opened(path)
     except InputError as e:
         return None, list(e.problems)
     return doc.weave, list(unmade(doc.weave))
@@ -132,7 +132,7 @@ def trace_command(
     as_json: Json = False,
 ) -> int:
     """The exact diagram: orders, permutation, PD code [incoming under, then counter-clockwise]."""
-    doc = read_document(file)
+    doc = opened(file)
     round_work = next((s for s in former_sections(doc.weave) if s.name == section), None)
     if round_work is not None:
         answer(_former_body(former_work(round_work)), as_json)
@@ -185,7 +185,7 @@ def words(
     as_json: Json = False,
 ) -> int:
     """Every step as a sentence."""
-    weave = read_document(file).weave
+    weave = opened(file).weave
     # Every unit of a multiple is the same; what comes after it hangs as after all of them.
     least = least_units(weave)
     t = _traced(weave, counts=least or None)
@@ -233,7 +233,7 @@ def draw(
     as_json: Json = False,
 ) -> int:
     """Pictures as SVG files, or as PNG. Faces are those of every section that can be pulled tight, starts and finishes too."""
-    doc = read_document(file)
+    doc = opened(file)
     made, left_out = drawn(doc, _traced(doc.weave), what, frames, png=png, section=section)
     folder = _folder(out)
     for name, data in made.items():
@@ -266,7 +266,7 @@ def shape(
     """Size in cord diameters, of the section pulled tight. Where it cannot be (it does not repeat as it is), a rough rule
     from the traced path, said so by "converged": false and "why". Of several files or a folder: every body of each."""
     if len(files) == 1 and not files[0].is_dir():
-        document = read_document(files[0])
+        document = opened(files[0])
         across = read_length(former, None, maximum=2000) if former else None
         answer(shape_answer(document.weave, section, document.plan, across), as_json)
         return 0
@@ -287,7 +287,7 @@ Out = Annotated[Path | None, typer.Option(help="Where the document goes; must no
 def document(file: File, out: Out = None, as_json: Json = False) -> int:
     """Make a document of a script: steps as they are, with room for ties, sizes and the sheet."""
     path = _new_document(file, out)
-    doc = read_document(file)
+    doc = opened(file)
     save_document(doc, path)
     answer({"file": str(path), "name": doc.weave.name}, as_json, f"{doc.weave.name}: {path}")
     return 0
@@ -328,7 +328,7 @@ def ties_import(
 @ties_app.command("export")
 def ties_export(file: File) -> int:
     """All test ties as CSV on standard output."""
-    print(ties_to_csv(read_document(file).ties), end="")
+    print(ties_to_csv(opened(file).ties), end="")
     return 0
 
 
@@ -341,7 +341,7 @@ def calibrate_command(
     as_json: Json = False,
 ) -> int:
     """Cord per unit and per length for every role, from the ties there are; what does not fit, and what to tie next."""
-    body, lines = calibration_answer(read_document(file), softness_from(like or []))
+    body, lines = calibration_answer(opened(file), softness_from(like or []))
     answer(body, as_json, "\n".join(lines))
     return 0
 
@@ -365,7 +365,7 @@ def scale(
     as_json: Json = False,
 ) -> int:
     """Whole units and cuts for a size."""
-    doc = read_document(file)
+    doc = opened(file)
     plan = sized(doc.plan, girth, length, ease, risk, fastening)
     others = [named_cut(text) for text in cut or ()]
     c = for_size(doc.weave, fitted(doc), plan)
@@ -390,7 +390,7 @@ def publish(
     as_json: Json = False,
 ) -> int:
     """The instruction sheet; with --girth or --length for that one size."""
-    doc = read_document(file)
+    doc = opened(file)
     wanted = [f.strip() for f in formats.split(",") if f.strip()]
     if paper.lower() not in ("a4", "letter"):
         raise InputError(f"there is no paper “{paper}”", "A4 or Letter")

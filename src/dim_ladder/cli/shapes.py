@@ -8,11 +8,11 @@ from pathlib import Path
 from typing import Any
 
 from dim_ladder.base import DimLadderError, InputError
+from dim_ladder.cli.opening import opened
 from dim_ladder.notation import Weave
 from dim_ladder.scale import Plan
 from dim_ladder.scale.girth import former_mm
 from dim_ladder.shape import rough_shape, tight
-from dim_ladder.shelf.files import read_document
 from dim_ladder.trace import trace
 
 Answer = dict[str, Any]
@@ -88,7 +88,7 @@ def _bodies(path: str) -> list[Answer]:
         "twist_deg": None,
     }
     try:
-        document = read_document(Path(path))
+        document = opened(Path(path))
         weave = document.weave
         bodies = [s.name for s in weave.sections if s.kind == "body"]
         return [

@@ -38,6 +38,7 @@ class ColourButton(QToolButton):
 class CordRow(QWidget):
     renamed = Signal(str)
     kind_changed = Signal(str)
+    kind_asked = Signal()
     recolour = Signal()
     removed = Signal()
     moved = Signal(int)
@@ -73,6 +74,7 @@ class CordRow(QWidget):
         row.addWidget(self.name)
         row.addWidget(self.kind)
         for text, words, does in (
+            ("…", f"What the kind of {spec.name} is: how thick, how far it gives way", self.kind_asked.emit),
             ("↑", f"{spec.name} further up", lambda: self.moved.emit(-1)),
             ("↓", f"{spec.name} further down", lambda: self.moved.emit(1)),
             ("×", f"Remove {spec.name}", self.removed.emit),

@@ -20,6 +20,7 @@ from PySide6.QtWidgets import (
 from dim_ladder.app.fields import clear
 from dim_ladder.app.hang.cards import Cards
 from dim_ladder.app.hang.cords import CordRow
+from dim_ladder.app.hang.kind import KindDialog
 from dim_ladder.app.labels import Label
 from dim_ladder.app.painting import PictureView
 from dim_ladder.app.session import Session
@@ -164,6 +165,7 @@ class HangScreen(QWidget):
             row = CordRow(spec, k)
             row.renamed.connect(partial(self._rename, spec.name))
             row.kind_changed.connect(partial(self._kind, k))
+            row.kind_asked.connect(partial(self._ask_kind, spec.kind))
             row.refused.connect(self._session.said)
             row.recolour.connect(partial(self._recolour, k))
             row.removed.connect(partial(self._remove, k))
@@ -257,6 +259,10 @@ class HangScreen(QWidget):
 
     def _kind(self, k: int, kind: str) -> None:
         self._with(k, kind=kind)
+
+    def _ask_kind(self, kind: str) -> None:
+        KindDialog(self._session, kind, self).exec()
+        self._build()
 
     def _recolour(self, k: int) -> None:
         new = QColorDialog.getColor(

@@ -12,6 +12,7 @@ from PySide6.QtCore import QObject, Signal
 
 from dim_ladder.app.workers import PAINTING, Jobs
 from dim_ladder.base import DimLadderError
+from dim_ladder.library import CordKind, cord_kind, own_kinds
 from dim_ladder.notation import Section, Weave, write
 from dim_ladder.shape import TightShape, tighten
 from dim_ladder.shape.faces import Cords, cords_of
@@ -47,16 +48,16 @@ class Tightener(QObject):
         super().__init__(parent)
         self._jobs, self._name, self._curves = jobs, name, curves
         self._known: OrderedDict[str, Answer] = OrderedDict()
-        self._wanted: tuple[Weave, str, float] | None = None
+        self._wanted: tuple[Weave, str, float, dict[str, CordKind]] | None = None
         self._stop = _Flag()
         self.answer = Answer()
 
     def ask(self, weave: Weave, section: Section, former_mm: float = 0.0, *, after_ms: int = 150) -> None:
         """The section of the weave as it is; what was asked for before leaves off. Costs nothing here: a key is waiting."""
         was = self._wanted
-        if was is not None and was[0] is weave and was[1:] == (section.name, former_mm):
+        if was is not None and was[0] is weave and was[1:] == (section.name, former_mm, dict(own_kinds())):
             return
-        self._wanted = (weave, section.name, former_mm)
+        self._wanted = (weave, section.name, former_mm, dict(own_kinds()))
         self._stop.on = True
         # Until the new one comes, the last one stands: an edit does not make the picture jump away.
         self.answer = replace(self.answer, done=False, stopped=False, why="", curve=())
@@ -146,4 +147,5 @@ def _answers(
 def content_of(weave: Weave, section: Section) -> str:
     """All that the shape of a section is made from, and how it looks."""
     index = weave.sections.index(section)
-    return write(replace(weave, name="x", sections=weave.sections[: index + 1]))
+    kinds = [cord_kind(c.kind) for c in weave.cords]
+    return f"{write(replace(weave, name='x', sections=weave.sections[: index + 1]))}\n{kinds}"
