@@ -190,8 +190,8 @@ def tightening() -> None:
     count = len(face(band, cords, "front", units=40, scale=scale).shapes)
     from PySide6.QtGui import QImage, QPainter
 
-    from dim_ladder.app.main import application
     from dim_ladder.app.look.turnview import COARSE
+    from dim_ladder.app.main import application
     from dim_ladder.app.painting import paint_shapes
 
     application()

@@ -17,6 +17,7 @@ from PySide6.QtCore import QEventLoop, Qt, QTimer  # noqa: E402
 from PySide6.QtTest import QTest  # noqa: E402
 
 from dim_ladder.app.hang.screen import HangScreen  # noqa: E402
+from dim_ladder.app.look.screen import LookScreen  # noqa: E402
 from dim_ladder.app.main import application  # noqa: E402
 from dim_ladder.app.window import MainWindow  # noqa: E402
 from dim_ladder.commands.lessons import VIEWS, chart_of, planned  # noqa: E402
@@ -88,8 +89,16 @@ def main() -> None:
         w.run("look.whole")
         shot("look-whole")
         w.run("look.names")
+        look = w.screen_of("view.look")
+        assert isinstance(look, LookScreen)
+        w.run("look.turn")
+        look.turned.turn_to(-40.0, 25.0)
+        shot("look-turn")
+        look.turned.turn_to(0.0, 0.0)
+        w.run("look.colours")
+        pause(1500)
+        shot("look-colours")
         w.run("look.band")
-        shot("record-spiral", "marsh-curl", "view.record")
         w.run("file.new")
         w.run("view.hang")
         hang = w.screen_of("view.hang")
@@ -138,7 +147,6 @@ def main() -> None:
         QTest.qWait(150)
         along.grab().save(str(OUT / "tie-along.png"))
         along.close()
-        shot("record-plait", "reed-plait", step=1)
         shot("record-runner-bars", "sluice-hanging", step=20)
         shot("record-round-former", "marsh-ring")
         shot("record-figure", "sandpiper", step=9)

@@ -73,7 +73,11 @@ def test_it_is_asked_for_beside_the_kind_of_a_cord(window, settled, monkeypatch)
     asked = []
     monkeypatch.setattr(KindDialog, "exec", lambda self: asked.append(self._name))
     row = window.screen_of("view.hang").rows[0]
-    next(b for b in row.controls() if "kind of" in b.accessibleName() and b is not row.kind and hasattr(b, "click")).click()
+    next(
+        b
+        for b in row.controls()
+        if "kind of" in b.accessibleName() and b is not row.kind and hasattr(b, "click")
+    ).click()
     assert asked == ["nylon-4mm"]
 
 

@@ -69,7 +69,9 @@ def test_one_click_takes_a_colourway_and_undo_gives_the_old_one_back(window, loo
     assert look.colours.buttons[0].isChecked()
 
 
-def test_colourways_are_saved_as_svg_and_png_and_the_weave_as_a_solid(window, look, settled, tmp_path, monkeypatch):
+def test_colourways_are_saved_as_svg_and_png_and_the_weave_as_a_solid(
+    window, look, settled, tmp_path, monkeypatch
+):
     window.run("look.colours")
     settled(window)
     monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *_: str(tmp_path))

@@ -6,9 +6,9 @@ from dataclasses import replace
 
 import numpy as np
 
+from dim_ladder.base import InputError
 from dim_ladder.library import library_knots
 from dim_ladder.notation import Weave
-from dim_ladder.base import InputError
 from dim_ladder.shape.tighten import job_for
 from dim_ladder.shape.value import Job
 from helpers.weaves import weave_of

@@ -13,18 +13,20 @@ from dim_ladder.picture.former import flat_picture, round_picture
 from dim_ladder.picture.ladder import ladder_picture
 from dim_ladder.publish.motion import animated_svg, stills
 from dim_ladder.publish.raster import to_png
+from dim_ladder.publish.solid import to_glb
 from dim_ladder.publish.svg import to_svg
 from dim_ladder.scale import Plan
 from dim_ladder.scale.girth import former_mm
-from dim_ladder.shape import ready, tight
-from dim_ladder.shape.faces import SIDES, beads_of, cords_of, face
+from dim_ladder.shape import TightShape, ready, tight
+from dim_ladder.shape.faces import SIDES, beads_of, cords_of, face, strands_of
+from dim_ladder.shape.solid import bodies
 from dim_ladder.shape.whole import whole_picture
 from dim_ladder.shelf import Document
 from dim_ladder.trace import StepRecord, Trace, trace
 from dim_ladder.trace.former import former_sections, former_work
 
 UNITS = 6  # of a face
-KINDS = "steps, ladder, diagram, motion, front, back, edge or whole"
+KINDS = "steps, ladder, diagram, motion, front, back, edge, whole or solid"
 
 
 def drawn(
@@ -39,6 +41,13 @@ def drawn(
         if png:
             raise InputError("a motion is drawn as SVG only", "Leave out --png")
         return {**_motion(t, frames, *_stretch(t, section))}, []
+    if what == "solid":
+        if png:
+            raise InputError("a solid is written as glTF only", "Leave out --png")
+        solids, left_out = _tight(doc.weave, doc.plan, section)
+        return {
+            f"{name}.glb": _solid(doc.weave, name, shape, units) for name, (shape, units) in solids.items()
+        }, left_out
     made, left_out = _pictures(doc, t, what, section)
     if png:
         return {f"{name}.png": to_png(picture) for name, picture in made.items()}, left_out
@@ -104,25 +113,41 @@ def _whole(doc: Document) -> dict[str, Picture]:
 def _faces(weave: Weave, plan: Plan, side: str, section: str | None) -> tuple[dict[str, Picture], list[str]]:
     """Every section, or the one that is named, pulled tight: bodies repeated, starts and finishes once; and which could not
     be, with the reason."""
-    made: dict[str, Picture] = {}
+    found, left_out = _tight(weave, plan, section)
+    made = {
+        f"{name}-{side}": face(
+            shape, cords_of(weave, name), side, beads=beads_of(shape, weave, units), units=units
+        )
+        for name, (shape, units) in found.items()
+    }
+    return made, left_out
+
+
+def _solid(weave: Weave, name: str, shape: TightShape, units: int) -> bytes:
+    cords = cords_of(weave, name)
+    strands = strands_of(shape, cords, units)
+    return to_glb(bodies(strands, beads_of(shape, weave, units)), shape.unit_mm, cords.names)
+
+
+def _tight(
+    weave: Weave, plan: Plan, section: str | None
+) -> tuple[dict[str, tuple[TightShape, int]], list[str]]:
+    """Shapes by section, with how many units of each are shown; and what cannot be pulled tight, with the reason."""
+    found: dict[str, tuple[TightShape, int]] = {}
     left_out: list[str] = []
     for s in weave.sections:
         if section is not None and s.name != section:
             continue
         if section is None and s.kind != "body" and not _tied(weave, s):
             continue  # only melted or cut there: nothing that could be seen
-        units = UNITS if s.kind == "body" else 1
         try:
-            shape = tight(weave, s.name, former_mm(plan, s))
-            made[f"{s.name}-{side}"] = face(
-                shape, cords_of(weave, s.name), side, beads=beads_of(shape, weave, units), units=units
-            )
+            found[s.name] = tight(weave, s.name, former_mm(plan, s)), UNITS if s.kind == "body" else 1
         except InputError as e:
             left_out.append(f"{s.name}: {e}")
-    if not made:
+    if not found:
         why = "; ".join(left_out) or "no section with a step"
         raise InputError(f"there is nothing to pull tight ({why})", KINDS)
-    return made, left_out
+    return found, left_out
 
 
 def _tied(weave: Weave, section: Section) -> bool:

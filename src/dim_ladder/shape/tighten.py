@@ -46,6 +46,7 @@ SOFTER = (
     (8.0, 3.0, 1.0),
 )  # times as hard as its kind gives way, one after the other: what is tried first, and then
 LEAST_CORD = 0.5  # of the cord before, less than which cannot be pressed out of it
+ROUND_STEP = 0.25  # diameters between nodes of work on a former, of which there is much
 SLIDING = 5.0  # times the change of energy that counts as rest
 SNUG = 10.0  # times as little as other work are chains of bights drawn up: the next one has to pass
 RUNAWAY = 2.0  # times the cord of the loose work, beyond which pulling leaves off
@@ -246,6 +247,8 @@ def _giving(job: Job, state: State, by: ModuleType | None, stop: Callable[[], bo
     soft = replace(
         SOFT, still=SOFT.still * (SLIDING if once else 1.0), turn=not once and state.rope.angle != 0
     )
+    if job.kind == "closed":
+        soft = replace(soft, step=ROUND_STEP)
     best = None
     for ways in SOFTER:
         last = state

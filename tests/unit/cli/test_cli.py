@@ -13,8 +13,11 @@ from PIL import Image
 from dim_ladder.calibrate import ties_to_csv
 from dim_ladder.cli import run
 from dim_ladder.instruments import Port
+from dim_ladder.library import use_kinds
+from dim_ladder.library.kinds import SHIPPED
 from dim_ladder.notation import parse_strict
 from dim_ladder.shelf import read_document
+from dim_ladder.shelf.kinds import save_kinds
 from dim_ladder.shelf.lock import Lock, lock_path
 from helpers.ties import tie
 from helpers.weaves import PLAIT, TERN, stiff
@@ -378,3 +381,19 @@ def test_more_pictures_than_anybody_looks_at_are_refused_at_once(call, tmp_path)
     assert "these are 8,000 pictures" in told
     assert "At most 3,000" in told
     assert not (tmp_path / "out").exists()
+
+
+def test_a_solid_is_written_and_a_kind_beside_the_weave_changes_it(call, document, tmp_path):
+    out = tmp_path / "solid"
+    files = json.loads(call("draw", document, "--what", "solid", "--out", out, "--json"))["files"]
+    assert [Path(f).name for f in files] == ["bar.glb"]
+    assert Path(files[0]).read_bytes().startswith(b"glTF")
+    before = json.loads(call("shape", document, "--json"))["pitch"]
+    save_kinds(document.parent, {"stiff-4mm": SHIPPED["nylon-4mm"]})
+    try:
+        assert json.loads(call("shape", document, "--json"))["pitch"] < 0.8 * before
+        (document.parent / "cord-kinds.json").write_text("{", "utf-8")
+        assert "cord-kinds.json" in call("shape", document, "--json", status=2)
+    finally:
+        (document.parent / "cord-kinds.json").unlink()
+        use_kinds({})

@@ -85,7 +85,7 @@ def test_a_fault_of_ours_is_a_report_and_no_traceback(capsys, script, monkeypatc
     def broken(path):
         raise ZeroDivisionError("a fault")
 
-    monkeypatch.setattr(main, "read_document", broken)
+    monkeypatch.setattr(main, "opened", broken)
     assert run(["words", str(script)]) == 70
     out, err = capsys.readouterr()
     assert out == ""

@@ -21,7 +21,9 @@ def test_each_is_of_all_cords_and_no_two_are_alike():
 
 def test_what_does_the_most_takes_the_first_colour_of_a_palette():
     weave = parse_strict(TERN)
-    ways = {w.name: dict(zip((c.name for c in weave.cords), w.colours, strict=True)) for w in colourways(weave)}
+    ways = {
+        w.name: dict(zip((c.name for c in weave.cords), w.colours, strict=True)) for w in colourways(weave)
+    }
     assert ways["Samphire"]["buoy"] == PALETTES["Samphire"][0]
     assert ways["Samphire"]["tide"] == PALETTES["Samphire"][1]
     assert ways["Colours exchanged"] == {"buoy": ways["As it is"]["tide"], "tide": ways["As it is"]["buoy"]}

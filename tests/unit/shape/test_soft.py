@@ -82,7 +82,8 @@ def test_begun_elsewhere_it_comes_to_the_same(name):
     job = job_for(library_works()[name], "s")
     *_, one = pulled(job)
     *_, again = pulled(begun_elsewhere(job))
-    assert one.converged and again.converged
+    assert one.converged
+    assert again.converged
     assert again.pitch == pytest.approx(one.pitch, rel=0.03)
     assert sum(again.per_end.values()) == pytest.approx(sum(one.per_end.values()), rel=0.02)
 

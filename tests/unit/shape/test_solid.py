@@ -5,6 +5,7 @@ import io
 import numpy as np
 import pytest
 import trimesh
+from tests.unit.shape.conftest import SOFT
 
 from dim_ladder.picture.display import Line
 from dim_ladder.publish.solid import to_glb
@@ -13,7 +14,6 @@ from dim_ladder.shape.ribbons import widths
 from dim_ladder.shape.sheath import Look
 from dim_ladder.shape.solid import bodies
 from dim_ladder.shape.turning import MOST_TIP, held, rotation
-from tests.unit.shape.conftest import SOFT
 
 
 @pytest.fixture

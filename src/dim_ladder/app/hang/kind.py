@@ -31,6 +31,7 @@ class KindDialog(QDialog):
         self.words.setAccessibleName("What it is called")
         self.source = QLineEdit(was.source)
         self.source.setAccessibleName("Where the figures come from")
+        self.source.setCursorPosition(0)
         self.fields = {
             "diameter": Field("Diameter", lambda t: read_length(t, None, maximum=40)),
             "grams_per_metre": Field(

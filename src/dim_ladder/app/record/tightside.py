@@ -113,7 +113,11 @@ class TightSide(QWidget):
         shape, cords = answer.shape, answer.cords
         now = (id(shape), cords, theme().pen)
         mm = shape.unit_mm
-        size = f"{format_length(shape.pitch * mm)} a unit, {format_length(shape.width * mm)} wide"
+        size = (
+            f"{format_length(shape.width * mm)} across, {format_length(shape.pitch * mm)} high"
+            if shape.kind == "closed"
+            else f"{format_length(shape.pitch * mm)} a unit, {format_length(shape.width * mm)} wide"
+        )
         self.words.setText(f"Front and back, pulled tight: {size}" + ("" if answer.done else " …"))
         self.wrong.setVisible(shape.kind != "closed")
         if now == self._drawn:
