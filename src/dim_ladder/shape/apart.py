@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from dim_ladder.shape.rope import Array, Ints, Rope
+from dim_ladder.shape.rope import Array, Flags, Ints, Rope
 
 OVER = 0.25  # diameters less far out, of which a third of the force is felt
 LEAST = 0.4  # diameters from the middle, nearer than which nothing was drawn to a side
@@ -30,14 +30,22 @@ NOTHING = Drawn(np.zeros(0, np.int64), np.zeros((0, 3)), np.zeros(0))
 
 
 def drawn_apart(r: Rope) -> Drawn:
-    """As the rope lies now; NOTHING where nothing is drawn apart."""
+    """As the rope lies now; NOTHING where nothing is drawn apart. Which piece lies to which side is seen once for these nodes and kept:
+    cord slides along itself, and what comes and goes with that would never rest."""
     if not any(r.curves.apart):
         return NOTHING
-    n = len(r.x)
     at = r.angle * (r.x[:, 1] - r.x[:, 1].mean()) / (r.pitch if r.curves.repeats else 1.0)
-    side = np.column_stack([np.cos(at), np.zeros(n), -np.sin(at)])
-    far = (r.x * side).sum(axis=1)
-    far -= (np.bincount(r.cord, far) / np.bincount(r.cord))[r.cord]
+    side = np.column_stack([np.cos(at), np.zeros(len(r.x)), -np.sin(at)])
+    if len(r.turns) != len(r.x):
+        r.turns, r.right, r.hands = _seen(r, (r.x * side).sum(axis=1))
+    if not len(r.hands):
+        return NOTHING
+    return Drawn(r.turns, np.where(r.right, 1.0, -1.0)[:, None] * side, r.hands)
+
+
+def _seen(r: Rope, far: Array) -> tuple[Ints, Flags, Array]:
+    """Which turn every node is of, whether that is on the right, and the force of each turn. far : to the right, of every node."""
+    far = far - (np.bincount(r.cord, far) / np.bincount(r.cord))[r.cord]
     strong = np.repeat(np.array(r.curves.apart), np.diff(r.first))
     turn = _turns(r, far > 0)
     force, most = np.zeros(turn.max() + 1), np.zeros(turn.max() + 1)
@@ -48,11 +56,10 @@ def drawn_apart(r: Rope) -> Drawn:
     right[turn] = far > 0
     hands = [force[right].sum(), force[~right].sum()]
     if not min(hands):
-        return NOTHING
+        return np.full(len(r.x), -1, np.int64), far > 0, np.zeros(0)
     force *= np.where(right, min(hands) / hands[0], min(hands) / hands[1])
     kept = force > 0
-    turn = np.where(kept[turn], (np.cumsum(kept) - 1)[turn], -1)
-    return Drawn(turn, np.where(far > 0, 1.0, -1.0)[:, None] * side, force[kept])
+    return np.where(kept[turn], (np.cumsum(kept) - 1)[turn], -1), far > 0, force[kept]
 
 
 def _turns(r: Rope, right: np.ndarray[tuple[int], np.dtype[np.bool_]]) -> Ints:

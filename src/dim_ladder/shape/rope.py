@@ -87,6 +87,10 @@ class Rope:
     v: Array = field(default_factory=lambda: np.zeros((0, 3)))
     # speeds of pitch and angle, and how FIRE stands: time step, mixing, steps since it last went uphill
     drive: Array = field(default_factory=lambda: np.zeros(5))
+    # what hands draw apart, as shape/apart.py saw it first: turn and side of every node, and the force of every turn
+    turns: Ints = field(default_factory=lambda: np.zeros(0, np.int64))
+    right: Flags = field(default_factory=lambda: np.zeros(0, bool))
+    hands: Array = field(default_factory=lambda: np.zeros(0))
 
     def spacing(self) -> Array:
         """(cords,) mean length of a piece."""

@@ -126,9 +126,35 @@ def job_for(weave: Weave, section: str, core_mm: float = 0.0) -> Job:
 def _apart(
     t: Trace, first: Sequence[int], kinds: Sequence[CordKind], core: Sequence[str], met: set[str]
 ) -> tuple[float, ...]:
-    """What hands draw out to both sides: two and more ends that are worked round a core that they cross."""
-    out = tuple(kinds[e].grip * (t.ends[e] in met and t.ends[e] not in core) for e in first)
-    return out if core and sum(p > 0 for p in out) > 1 else ()
+    """What hands draw out to both sides: two and more ends that are worked round a core that they cross, or round each other."""
+    drawn = met - set(core) if core else {t.ends[e] for e in _half_knotted(t)}
+    out = tuple(kinds[e].grip * (t.ends[e] in drawn) for e in first)
+    return out if sum(p > 0 for p in out) > 1 else ()
+
+
+def _half_knotted(t: Trace) -> set[int]:
+    """Ends that do nothing but half knots round each other: one goes to the other side, then the other one round it."""
+    steps = [s for s in t.steps if s.hops]
+    befores = [t.start, *(s.order for s in steps)]
+    found: set[int] = set()
+    others: set[int] = set()
+    k = 0
+    while k < len(steps):
+        a, b = steps[k], steps[k + 1] if k + 1 < len(steps) else None
+        crossed = befores[k] != a.order
+        if (
+            b is not None
+            and crossed
+            and b.order == a.order
+            and len(a.ends) == len(b.ends) == 1
+            and a.ends != b.ends
+        ):
+            found |= {a.ends[0], b.ends[0]}
+            k += 2
+        else:
+            others |= set(a.ends)
+            k += 1
+    return found - others
 
 
 def _bound(crossings: int, remedy: str) -> None:
@@ -255,6 +281,9 @@ def _giving(job: Job, state: State, by: ModuleType | None, stop: Callable[[], bo
         for n, times in enumerate(ways):
             stage = replace(soft, soft=times) if len(ways) == 1 else _careful(replace(soft, soft=times))
             before, begin = float(last.rope.cord_lengths().sum()), respaced(last.rope, stage.step)
+            if state.rope.angle and max(job.curves.pull) <= 1.0:
+                # Half knots round nothing that turn: each is drawn out another way, and none of that stays.
+                begin.curves = replace(begin.curves, apart=())
             for last in settle(job.curves, (stage,), stretch=job.stretch, by=by, begin=begin, stop=stop):
                 if last.clear <= 0 or float(last.rope.cord_lengths().sum()) < LEAST_CORD * before:
                     break  # it would come through itself

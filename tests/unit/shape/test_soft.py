@@ -224,3 +224,24 @@ def test_it_is_still_the_same_link_by_a_library_that_is_not_ours(soft):
             lines.append(np.vstack([up, thin, line[-1], down]))
         found = projected(closed_round(in_space(lines), leave, list(t.start)))
         assert seifert_numbers(found) == determinant_signature(close(t))
+
+
+def test_square_knots_round_nothing_lie_flat_and_wider_than_they_are_thick():
+    """Ends that go round each other are drawn apart too, hitches and plaits are not."""
+    s = tight(weave_of(2, "reef (1 | 2)"), "s")
+    assert s.converged
+    assert s.width > 1.4 * s.thickness
+    assert s.per_end["k1.a"] == pytest.approx(s.per_end["k2.a"], rel=0.03)
+    assert s.twist_deg == 0
+    drawn = job_for(weave_of(4, "reef (1 | 2)", "reef (3 | 4)"), "s").curves.apart
+    assert len(drawn) == 4
+    assert min(drawn) > 0
+    for lines in ("hitch-chain (1 | 2)", "snake (1 | 2)", "diamond-2 (1 | 2)"):
+        assert job_for(weave_of(2, lines), "s").curves.apart == ()
+    assert job_for(weave_of(3, "plait-3 (1 | 2 | 3)"), "s").curves.apart == ()
+
+
+def test_half_knots_round_nothing_that_turn_come_to_rest():
+    s = tight(weave_of(2, "half-knot-right (1 | 2)"), "s")
+    assert s.converged
+    assert abs(s.twist_deg) > 20
