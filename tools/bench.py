@@ -89,7 +89,7 @@ def tightening() -> None:
     from dim_ladder.shape.measure import ropelength
     from dim_ladder.shape.packing import packing
     from dim_ladder.shape.relax import PRECISE, settle
-    from dim_ladder.shape.tighten import job_for, pulled
+    from dim_ladder.shape.tighten import job_for, pulled, tight
     from dim_ladder.shape.turning import held
     from helpers.restarts import begun_elsewhere, library_works
     from helpers.ropes import KNOWN
@@ -147,6 +147,19 @@ def tightening() -> None:
         report(f"{name} pulled tight", took if shape.converged else 1e3, "s", target, note)
         if target < 1.0:
             report(f"{name}, first rough shape", first * 1e3, "ms", 150)
+    many = parse_strict(SIX)
+    os.environ["DIM_LADDER_CACHE"] = tempfile.mkdtemp()
+    for what, target in (("from nothing", 10.0), ("from the cache", 0.5)):
+        start = time.perf_counter()
+        left = [s.name for s in many.sections if not tight(many, s.name).converged]
+        took = time.perf_counter() - start
+        report(
+            f"piece of six sections {what}",
+            took if not left else 1e3,
+            "s",
+            target,
+            f"not tight: {left or 'none'}",
+        )
     start, elsewhere, every = time.perf_counter(), [], library_works()
     for name, weave in every.items():
         job = job_for(weave, "s")
@@ -218,6 +231,28 @@ def tightening() -> None:
 
     report("twelve units turned by hand, one frame", timed(turn, 21), "ms", 40, "25 frames a second")
     gc.enable()
+
+
+SIX = """weave "Six"
+cords
+  tide  nylon-4mm  #1f6f8b
+  buoy  nylon-4mm  #e07a1f
+hang on buckle
+  buoy.a tide.a tide.b buoy.b
+section head: start
+  square (1 | 2 3 | 4)
+section bar: body
+  half-right (1 | 2 3 | 4)
+  half-left (1 | 2 3 | 4)
+section turn: body
+  half-right (1 | 2 3 | 4)
+section round: body
+  round-4 (1 | 2 | 3 | 4)
+section flat: body
+  plait-4 (1 | 2 | 3 | 4)
+section foot: finish
+  diamond-4 (1 | 2 | 3 | 4)
+"""
 
 
 def tracing() -> None:

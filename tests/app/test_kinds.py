@@ -34,6 +34,8 @@ def test_a_kind_is_tried_on_half_knots_and_kept_beside_the_weave(window, dialog,
     dialog.fields["give"].setText("30")
     dialog.fields["soft"].setText("1.5")
     dialog.source.setText("ten half knots on the bench")
+    dialog.sheath.setCurrentIndex(dialog.sheath.findData("tracer"))
+    dialog.second.setText("#f0d070")
     qtbot.waitUntil(lambda: "4.9 mm" not in dialog.tried.text() and "long" in dialog.tried.text())
     look = window.screen_of("view.look")
     settled(window)
@@ -44,6 +46,7 @@ def test_a_kind_is_tried_on_half_knots_and_kept_beside_the_weave(window, dialog,
     assert kept["kinds"]["nylon-4mm"]["give"] == 0.3
     assert kept["kinds"]["nylon-4mm"]["source"] == "ten half knots on the bench"
     assert cord_kind("nylon-4mm").soft == 1.5
+    assert (cord_kind("nylon-4mm").sheath, cord_kind("nylon-4mm").second) == ("tracer", "#f0d070")
     settled(window)
     qtbot.waitUntil(lambda: look.shape is not None and look.shape.pitch > 1.1 * before)
     # Read again with the next weave of that folder, and let go of.

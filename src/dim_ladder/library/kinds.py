@@ -9,6 +9,7 @@ from types import MappingProxyType
 
 from dim_ladder.base import InputError
 
+PATTERNS = ("", "braid", "twist", "smooth", "flat", "tracer", "mottled")
 MOST_GIVE = 0.7  # of its diameter: nothing with a sheath goes flatter
 
 
@@ -19,7 +20,8 @@ class CordKind:
     give : the part of its diameter by which it can be pressed together, 0 for what is rigid. soft : the force, of the tension
     with which a hand draws a knot up, on a diameter of cord that is pressed a diameter deep. grip : the part of the tension with
     which two ends are drawn apart that friction keeps in the work. spread : how uncertain the three are, as a part of each
-    (one standard deviation). source : where they come from.
+    (one standard deviation). source : where they come from. sheath : one of PATTERNS, "" as its material has it. second : the
+    colour of its tracer threads or mottling.
     """
 
     words: str
@@ -30,6 +32,8 @@ class CordKind:
     grip: float = 0.8
     spread: float = 0.3
     source: str = "an estimate, as for braided cord of any make"
+    sheath: str = ""
+    second: str = ""
 
 
 _BAND = "measured by makers: length, width, thickness and cord of half knots over two fillers"
@@ -42,6 +46,8 @@ SHIPPED: Mapping[str, CordKind] = MappingProxyType({
     "polyester-1mm": CordKind("waxed polyester 1 mm", 1.0, 0.9, 0.25, 2.0, 0.9, 0.3, "an estimate: wax makes it hard, and it grips"),
     "cotton-3mm": CordKind("cotton cord 3 mm", 3.0, 5.2, 0.45, 0.6, 0.9, 0.3, "an estimate: loose yarns that give far, but are not drawn as hard"),
     "cotton-5mm": CordKind("cotton cord 5 mm", 5.0, 12.0, 0.45, 0.6, 0.9, 0.3, "an estimate: as 3 mm"),
+    "tracer-4mm": CordKind("nylon kernmantle with tracer threads 4 mm", 4.0, 6.6, 0.5, 0.38, 0.8, 0.15, "an estimate: as without tracer threads", "tracer", "#f0d070"),
+    "mottled-4mm": CordKind("nylon kernmantle, mottled 4 mm", 4.0, 6.6, 0.5, 0.38, 0.8, 0.15, "an estimate: as of one colour", "mottled", "#2f3326"),
     "stiff-4mm": CordKind("stiff cord that does not give 4 mm", 4.0, 15.0, 0.0, 1.0, 0.0, 0.0, "round, rigid and slippery by definition: what a knot is at its tightest"),
 })  # fmt: skip
 
@@ -82,6 +88,12 @@ def check_kind(name: str, kind: CordKind) -> None:
     ):
         if not low <= value <= high:
             raise InputError(f"{of} has a {what} of {value:g}", f"It can be {low:g} to {high:g}")
+    if kind.sheath not in PATTERNS:
+        raise InputError(f"{of} has a sheath “{kind.sheath[:40]}”", ", ".join(p for p in PATTERNS if p))
+    if kind.second and not re.fullmatch("#[0-9a-fA-F]{6}", kind.second):
+        raise InputError(
+            f"{of} has a second colour “{kind.second[:40]}”", "Write it as #f0d070, or leave it out"
+        )
     if not kind.words.strip() or len(kind.words) > 80:
         raise InputError(f"{of} has no words of its own", "Say in a few words what it is")
 

@@ -14,7 +14,7 @@ from dim_ladder.notation import Weave
 from dim_ladder.picture.display import PAPER, Command, Disc, Ink, Label, Line, Picture, Shape
 from dim_ladder.shape.ribbons import widths
 from dim_ladder.shape.rope import Array, turned
-from dim_ladder.shape.sheath import FINE, Look, Piece, bead_piece, cord_pieces, sheath_of
+from dim_ladder.shape.sheath import FINE, Look, Piece, bead_piece, cord_pieces, look_of
 from dim_ladder.shape.value import TightShape
 from dim_ladder.trace import trace
 from dim_ladder.trace.ends import end_colours, end_patterns, letter
@@ -66,13 +66,11 @@ def cords_of(weave: Weave, section: str) -> Cords:
     """The looks of the ends as they stand when a section begins; on a former, of the cords."""
     found = weave.section(section)
     if found is not None and found.former is not None:
-        return Cords(
-            [Look(c.colour, k, sheath_of(c.kind)) for k, c in enumerate(weave.cords)] or [Look("#888888")]
-        )
+        return Cords([look_of(c.kind, c.colour, k) for k, c in enumerate(weave.cords)] or [Look("#888888")])
     t = trace(weave, section=section, units=1)
     kinds = [c.kind if (c := weave.cord_of(e)) else "" for e in t.ends]
     return Cords(
-        [Look(c, p, sheath_of(k)) for c, p, k in zip(end_colours(t), end_patterns(t), kinds, strict=True)],
+        [look_of(k, c, p) for c, p, k in zip(end_colours(t), end_patterns(t), kinds, strict=True)],
         t.ends,
     )
 

@@ -10,6 +10,7 @@ from typing import NamedTuple
 import numpy as np
 
 from dim_ladder.base.colours import lightness, mix
+from dim_ladder.library import cord_kind
 from dim_ladder.picture.display import STRIPES, Command, Disc, Ink, Line
 from dim_ladder.shape.rope import Array
 
@@ -24,7 +25,27 @@ SHEATHS: dict[str, tuple[float, tuple[tuple[float, float, float, float], ...]]] 
     "braid": (0.27, ((0.0, -0.41, 0.17, -0.05), (0.30, 0.41, 0.13, 0.05))),
     "twist": (0.40, ((0.0, -0.42, 0.16, -0.22), (0.16, -0.22, 0.34, 0.18), (0.34, 0.18, 0.46, 0.42))),
     "smooth": (0.9, ((0.0, -0.24, 0.5, -0.24), (0.35, 0.24, 0.85, 0.24))),
+    "flat": (
+        0.34,
+        ((0.0, -0.4, 0.12, -0.3), (0.17, -0.3, 0.29, -0.4), (0.0, 0.4, 0.12, 0.3), (0.17, 0.3, 0.29, 0.4)),
+    ),
 }
+# What is of a second colour, on a braid: as SHEATHS, and how wide a stroke is. Tracer threads wind both ways round the cord; mottling lies
+# in short flecks, nowhere like the one before.
+SECONDS: dict[str, tuple[float, tuple[tuple[float, float, float, float], ...], float]] = {
+    "tracer": (1.1, ((0.0, -0.37, 0.55, 0.37), (0.55, 0.37, 1.1, -0.37)), 0.12),
+    "mottled": (
+        2.9,
+        ((0.0, -0.26, 0.3, -0.05), (0.55, 0.16, 0.75, 0.28), (0.9, -0.22, 1.3, -0.27), (1.45, 0.05, 1.75, 0.25), (2.1, -0.1, 2.3, -0.26), (2.4, 0.26, 2.7, 0.1)),
+        0.22,
+    ),
+}  # fmt: skip
+
+
+def look_of(kind: str, colour: str, pattern: int = 0) -> Look:
+    """How a cord of a kind looks in a colour: as the kind says, else by its material."""
+    found = cord_kind(kind)
+    return Look(colour, pattern, found.sheath or sheath_of(kind), found.second)
 
 
 def sheath_of(kind: str) -> str:
@@ -37,16 +58,19 @@ def sheath_of(kind: str) -> str:
         "linen": "twist",
         "polyester": "smooth",
         "waxed": "smooth",
+        "flat": "flat",
     }.get(first, "braid")
 
 
 @dataclass(frozen=True, slots=True)
 class Look:
-    """How one end's cord looks. pattern : tracer threads, by place of the end, so that it is known without colour."""
+    """How one end's cord looks. pattern : threads along it, by place of the end, so that it is known without colour. second : the
+    colour of what its own sheath shows of another one."""
 
     colour: str
     pattern: int = 0
     sheath: str = "braid"
+    second: str = ""
 
 
 class Piece(NamedTuple):
@@ -91,7 +115,12 @@ def cord_pieces(
     count = max(1, round(float(parts[-1])))
     cuts = np.unique(np.searchsorted(parts, np.linspace(0, parts[-1], count + 1)[1:-1]))
     stops = [0, *(int(c) for c in cuts if 0 < c < len(line) - 1), len(line) - 1]
-    marks = _marks(xy, along, normal, look.sheath, width, stops) if width >= FINE and not quick else {}
+    fine = whole >= FINE and not quick
+    marks = (
+        _marks(xy, along, normal, SHEATHS.get(look.sheath, SHEATHS["braid"]), width, stops) if fine else {}
+    )
+    second = SECONDS.get(look.sheath) if look.second and not plain else None
+    others = _marks(xy, along, normal, second[:2], width, stops) if second else {}
     dark = mix(look.colour, "#000000", 0.58)
     if ink.dark and lightness(dark) < 0.25:
         dark = mix(ink.paper, "#000000", 0.6)
@@ -117,6 +146,9 @@ def cord_pieces(
         made += [
             Line(along_it, width * wide * 0.55, tone) for (wide, _), tone in zip(threads, body, strict=False)
         ]
+        if k in others:
+            tone = mix(look.second, "#0b1216", 0.06 + 0.26 * shade)
+            made.append(Line(tuple(others[k]), width * SECONDS[look.sheath][2], tone, True))
         if k in marks:
             made.append(Line(tuple(marks[k]), width * 0.055, tones["mark"]))
         if not plain:
@@ -167,10 +199,15 @@ def _begin(path: list[Command]) -> tuple[Command, ...]:
 
 
 def _marks(
-    xy: Array, along: Array, normal: Array, sheath: str, width: float, stops: list[int]
+    xy: Array,
+    along: Array,
+    normal: Array,
+    sheath: tuple[float, tuple[tuple[float, float, float, float], ...]],
+    width: float,
+    stops: list[int],
 ) -> dict[int, list[Command]]:
     """The strokes of the sheath, by the piece on which they lie."""
-    apart, strokes = SHEATHS[sheath]
+    apart, strokes = sheath
     k = np.arange(int(along[-1] / width / apart) + 1)[:, None]
     stroke = np.array(strokes)
     ends = []

@@ -17,7 +17,7 @@ from dim_ladder.picture.display import PAPER, Ink, Label, Line, Picture, Shape
 from dim_ladder.shape.closing import closing, even
 from dim_ladder.shape.faces import Bead, Cords, Strand, beads_of, draw, strands_of
 from dim_ladder.shape.rope import Array
-from dim_ladder.shape.sheath import Look, sheath_of
+from dim_ladder.shape.sheath import Look, look_of
 from dim_ladder.shape.value import TightShape
 
 TRIM = 0.8  # diameters of tail that are kept of a held knot
@@ -111,7 +111,7 @@ def _look(weave: Weave, end: str, names: tuple[str, ...]) -> Look:
     cord = weave.cord_of(end)
     if cord is None:
         return Look("#888888")
-    return Look(cord.colour, [c.name for c in weave.cords].index(cord.name), sheath_of(cord.kind))
+    return look_of(cord.kind, cord.colour, [c.name for c in weave.cords].index(cord.name))
 
 
 def _led(before: Array, after: Array) -> Array:

@@ -28,6 +28,8 @@ class _Kind(BaseModel):
     grip: Number
     spread: Number
     source: Annotated[str, Field(max_length=400)] = "one's own"
+    sheath: Annotated[str, Field(max_length=40)] = ""
+    second: Annotated[str, Field(max_length=40)] = ""
 
 
 class _File(BaseModel):
@@ -54,7 +56,18 @@ def read_kinds(folder: Path) -> dict[str, CordKind]:
             "Mend it there, or move the file away: what ships stays",
         ) from None
     out = {
-        name: CordKind(k.words, k.diameter_mm, k.grams_per_metre, k.give, k.soft, k.grip, k.spread, k.source)
+        name: CordKind(
+            k.words,
+            k.diameter_mm,
+            k.grams_per_metre,
+            k.give,
+            k.soft,
+            k.grip,
+            k.spread,
+            k.source,
+            k.sheath,
+            k.second,
+        )
         for name, k in file.kinds.items()
     }
     for name, kind in out.items():
@@ -73,7 +86,7 @@ def save_kinds(folder: Path, kinds: Mapping[str, CordKind]) -> Path:
         kinds={
             name: _Kind(
                 words=k.words, diameter_mm=k.diameter, grams_per_metre=k.grams_per_metre, give=k.give, soft=k.soft,
-                grip=k.grip, spread=k.spread, source=k.source,
+                grip=k.grip, spread=k.spread, source=k.source, sheath=k.sheath, second=k.second,
             )
             for name, k in sorted(kinds.items())
         }

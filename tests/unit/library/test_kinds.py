@@ -47,7 +47,7 @@ def test_ones_own_go_before_those_that_ship():
     ("changed", "message"),
     [
         ({"give": 0.9}, "give of 0.9"), ({"diameter": 0.0}, "diameter of 0"), ({"soft": float("nan")}, "softness"),
-        ({"grip": -1.0}, "grip"), ({"words": " "}, "no words"), ({"grams_per_metre": 1e9}, "mass per metre"),
+        ({"grip": -1.0}, "grip"), ({"sheath": "plaid"}, "sheath"), ({"second": "red"}, "second colour"), ({"words": " "}, "no words"), ({"grams_per_metre": 1e9}, "mass per metre"),
     ],
 )  # fmt: skip
 def test_what_cannot_be_is_refused_with_its_bounds(changed, message):

@@ -7,11 +7,12 @@ import pytest
 import trimesh
 from tests.unit.shape.conftest import SOFT
 
-from dim_ladder.picture.display import Line
+from dim_ladder.library.kinds import SHIPPED
+from dim_ladder.picture.display import PAPER, Line
 from dim_ladder.publish.solid import to_glb
 from dim_ladder.shape.faces import Bead, Strand, cords_of, strands_of
 from dim_ladder.shape.ribbons import widths
-from dim_ladder.shape.sheath import Look
+from dim_ladder.shape.sheath import Look, cord_pieces, look_of
 from dim_ladder.shape.solid import bodies
 from dim_ladder.shape.turning import MOST_TIP, held, rotation
 
@@ -78,3 +79,21 @@ def test_a_straight_cord_is_a_round_stick():
     out = np.hypot(body.points[:-2, 0], body.points[:-2, 2])
     assert out == pytest.approx(0.5)
     assert np.unique(body.corners).size == len(body.points)
+
+
+def test_tracer_threads_and_mottling_are_drawn_in_their_own_colour():
+    line = np.column_stack([np.full(60, 20.0), np.linspace(0, 300, 60), np.zeros(60)])
+
+    def colours(look, quick=False):
+        return {
+            s.colour for p in cord_pieces(line, look, 30.0, 0.5, -0.5, PAPER, quick=quick) for s in p.lines
+        }
+
+    plain = colours(Look("#1f6f8b", 0, "braid"))
+    for sheath in ("tracer", "mottled"):
+        found = colours(Look("#1f6f8b", 0, sheath, "#ff0000")) - plain
+        assert found
+        assert all(int(c[1:3], 16) > 150 > int(c[5:7], 16) for c in found)
+        assert not colours(Look("#1f6f8b", 0, sheath, "#ff0000"), quick=True) - plain
+    assert look_of("tracer-4mm", "#123456").second == SHIPPED["tracer-4mm"].second
+    assert look_of("cotton-3mm", "#123456").sheath == "twist"

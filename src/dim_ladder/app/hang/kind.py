@@ -2,10 +2,18 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from functools import partial
 
-from PySide6.QtWidgets import QDialog, QFormLayout, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QComboBox,
+    QDialog,
+    QFormLayout,
+    QHBoxLayout,
+    QLineEdit,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from dim_ladder.app.fields import Field
 from dim_ladder.app.kinds import keep
@@ -13,6 +21,7 @@ from dim_ladder.app.labels import Label
 from dim_ladder.app.session import Session
 from dim_ladder.base import DimLadderError, InputError, format_length, read_length, read_number
 from dim_ladder.library import CordKind, check_kind, cord_kind, own_kinds
+from dim_ladder.library.kinds import PATTERNS
 from dim_ladder.shape.trying import half_knots
 
 TRY_MS = 400
@@ -57,6 +66,21 @@ class KindDialog(QDialog):
                 hint.setWordWrap(True)
                 form.addRow("", hint)
             field.taken.connect(self._changed)
+        self.sheath = QComboBox()
+        self.sheath.setAccessibleName("Sheath")
+        for p in PATTERNS:
+            self.sheath.addItem(p or "as its material", p)
+        self.sheath.setCurrentIndex(PATTERNS.index(was.sheath))
+        self.second = QLineEdit(was.second)
+        self.second.setAccessibleName("Colour of its tracer threads or mottling")
+        self.second.setPlaceholderText("#f0d070")
+        self.second.setFixedWidth(110)
+        looks = QHBoxLayout()
+        looks.addWidget(self.sheath)
+        looks.addWidget(Label("second colour"))
+        looks.addWidget(self.second)
+        looks.addStretch(1)
+        form.addRow("Sheath", looks)
         form.addRow("Comes from", self.source)
         self.tried = Label()
         self.tried.setWordWrap(True)
@@ -101,9 +125,10 @@ class KindDialog(QDialog):
             if field.value is None:
                 raise InputError(field.wrong or f"{field.accessibleName()} is empty", "Write a number")
             got[key] = field.value / 100 if key in ("give", "spread") else field.value
-        kind = replace(
-            cord_kind(self._name), words=self.words.text().strip(), source=self.source.text().strip(), **got
-        )
+        kind = CordKind(
+            self.words.text().strip(), got["diameter"], got["grams_per_metre"], got["give"], got["soft"], got["grip"],
+            got["spread"], self.source.text().strip(), self.sheath.currentData(), self.second.text().strip(),
+        )  # fmt: skip
         check_kind(self._name, kind)
         return kind
 
