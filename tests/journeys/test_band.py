@@ -70,10 +70,10 @@ def test_a_flat_band_from_nothing_to_the_sheet_and_back(window, settled, tmp_pat
     settled(window)
     wide = window.session.calibration.need("second.a", {"unit": 11}).interval(0.9)
     enter(ties.counts["unit"], "6")
-    enter(ties.length, "10.5 cm")
+    enter(ties.length, "6.8 cm")
     assert [line.ends for line in ties.lines] == [("first.a", "first.b"), ("second.a",), ("second.b",)]
     for line, (cut, left) in zip(
-        ties.lines, (("70 cm", "40 cm"), ("1 m", "56 cm"), ("1 m", "54.5 cm")), strict=True
+        ties.lines, (("70 cm", "48.8 cm"), ("1 m", "68.4 cm"), ("1 m", "67.6 cm")), strict=True
     ):
         enter(line.cut, cut)
         enter(line.left, left)
