@@ -51,12 +51,14 @@ def between(r: Rope, by: ModuleType, skin: float = SKIN, times: float = 0.0) -> 
 
 def softened(r: Rope, p: Pairs, times: float = 1.0) -> Pairs:
     """The same pairs between cords that give way: softly at first, the harder the denser they are pressed, as fibre masses do
-    (van Wyk, J. Textile Inst. 37 (1946) T285: pressure grows as the cube of density), and hard from a part of their distance on. Force goes with the pieces that are
-    pressed, so that it does not depend on how near each other nodes stand. times : harder than it is."""
+    (van Wyk, J. Textile Inst. 37 (1946) T285: pressure grows as the cube of density), and hard from a part of their distance
+    on. Force goes with the pieces that are pressed, so that it does not depend on how near each other nodes stand.
+    times : harder than it is."""
     give = r.gives()
     mean = (give[p.i] * r.radius[p.i] + give[p.j] * r.radius[p.j]) / (r.radius[p.i] + r.radius[p.j])
     h = r.spacing()[r.cord]
-    soft = times * r.curves.soft * h[p.i] * h[p.j] / PIECE
+    # Every cord is drawn with the tension that its own figures are of: thin cord is pressed as much of its thickness as thick cord.
+    soft = times * r.curves.soft * h[p.i] * h[p.j] / PIECE / (r.radius[p.i] + r.radius[p.j]) ** 3
     # It bends less sharply than it is pressed flat; what is bound side by side stays so.
     number = np.arange(len(p.rest))
     mean = np.where(number < p.touching, mean, mean * BENDING)

@@ -245,3 +245,14 @@ def test_half_knots_round_nothing_that_turn_come_to_rest():
     s = tight(weave_of(2, "half-knot-right (1 | 2)"), "s")
     assert s.converged
     assert abs(s.twist_deg) > 20
+
+
+def test_thinner_cord_of_one_kind_is_the_same_band_smaller():
+    """Cord is drawn with the tension that its figures are of: beside thick fillers thin workers are pressed as much of their thickness."""
+    thin = TERN.replace("buoy  nylon-4mm", "buoy  nylon-2mm")
+    s = tight(parse_strict(thin), "bar")
+    assert s.converged
+    # Two workers of half the thickness: about half as long, and cord for the length as of a core twice as thick.
+    assert 4.8 < s.pitch * s.unit_mm < 6.5
+    all_thin = tight(parse_strict(TERN.replace("nylon-4mm", "nylon-2mm")), "bar")
+    assert s.pitch * s.unit_mm == pytest.approx(all_thin.pitch * all_thin.unit_mm, rel=0.15)
