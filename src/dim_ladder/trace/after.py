@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 
 from dim_ladder.notation import Weave
 from dim_ladder.trace.diagram import end_cycle
@@ -19,6 +20,32 @@ def as_few(weave: Weave, counts: Mapping[str, int]) -> dict[str, int]:
             continue
         period = period_of(weave, name)
         one = trace(weave, section=name, units=period)
-        cycle = end_cycle(one) * period if one.settled and not one.problems else n
+        if one.problems:
+            out[name] = _in_place(weave, name, n, period)
+            continue
+        cycle = end_cycle(one) * period if one.settled else n
         out[name] = (n - 1) % cycle + 1
     return out
+
+
+LEAST, MOST_CYCLE = (
+    3,
+    4,
+)  # units of work that speaks of what lies above, before it comes round; after how many periods it may
+
+
+def _in_place(weave: Weave, name: str, n: int, period: int) -> int:
+    """The same of a section that cannot be traced by itself: below all that stands above it."""
+    index = next(i for i, s in enumerate(weave.sections) if s.name == name)
+    upto = replace(weave, sections=weave.sections[: index + 1])
+
+    def hangs(units: int) -> tuple[str, ...] | None:
+        t = trace(upto, counts={s.name: 1 for s in upto.sections} | {name: units})
+        return None if t.problems else tuple(t.ends[e] for e in t.order)
+
+    least = LEAST * period
+    after = hangs(least)
+    for cycle in range(period, MOST_CYCLE * period + 1, period):
+        if after is not None and n > least and hangs(least + cycle) == after:
+            return least + (n - least) % cycle
+    return n

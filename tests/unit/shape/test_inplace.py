@@ -10,6 +10,8 @@ from dim_ladder.notation import parse_strict
 from dim_ladder.scale import Plan, solve
 from dim_ladder.shape import tight
 from dim_ladder.shape.inplace import laid_out, placed, rolled
+from dim_ladder.trace import trace
+from dim_ladder.trace.after import as_few
 from helpers.invariants import seifert_numbers
 from helpers.space import projected
 
@@ -137,6 +139,19 @@ def test_it_is_counted_and_cut_like_any_other():
     shape = tight(weave, "links")
     assert piece.counts["links"] == pytest.approx(300 / (shape.pitch * 3), abs=6)
     assert 1500 < piece.cuts[0].cut_mm < 3500
+
+
+def test_a_few_links_hang_as_many_do():
+    """Work that speaks of what lies above it comes round too: more of it than can be followed is counted by a few."""
+    for text in (CHAIN, CORED):
+        weave = parse_strict(text)
+        few = as_few(weave, {"begin": 1, "links": 500})
+        assert few["begin"] == 1
+        assert few["links"] <= 4
+        shown = {n: trace(weave, counts={"begin": 1, "links": n}) for n in (few["links"], few["links"] + 4)}
+        ends = [tuple(t.ends[e] for e in t.order) for t in shown.values()]
+        assert ends[0] == ends[1]
+    assert as_few(parse_strict(CHAIN), {"begin": 1, "links": 2})["links"] == 2
 
 
 def test_what_differs_from_unit_to_unit_is_refused_in_words():
