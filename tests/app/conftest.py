@@ -13,6 +13,7 @@ from dim_ladder.app.main import application
 from dim_ladder.app.session import Session
 from dim_ladder.app.theme import apply_theme
 from dim_ladder.app.window import MainWindow
+from dim_ladder.shape import ready
 from dim_ladder.shelf.workshop import make_demo
 from helpers.patience import PatientBot
 
@@ -92,6 +93,15 @@ def settle(qtbot, window):
 @pytest.fixture
 def settled(qtbot):
     return lambda window: settle(qtbot, window)
+
+
+@pytest.fixture
+def look(window, settled):
+    """The screen Look, with the section pulled tight by the compiled loops."""
+    assert ready(wait=True)
+    screen = window.screen_of("view.look")
+    settled(window)
+    return screen
 
 
 @pytest.fixture

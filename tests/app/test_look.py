@@ -26,13 +26,6 @@ def _compiled():
     ready(wait=True)
 
 
-@pytest.fixture
-def look(window, settled):
-    screen = window.screen_of("view.look")
-    settled(window)
-    return screen
-
-
 def drawn(view):
     """How much of a view is not paper."""
     image = view.grab().toImage().scaled(60, 60)

@@ -6,21 +6,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QFileDialog
 from tests.app.test_look import drawn
 
-from dim_ladder.shape import ready
-
 Button, Key = Qt.MouseButton, Qt.Key
-
-
-@pytest.fixture(scope="module", autouse=True)
-def _compiled():
-    ready(wait=True)
-
-
-@pytest.fixture
-def look(window, settled):
-    screen = window.screen_of("view.look")
-    settled(window)
-    return screen
 
 
 def test_it_is_turned_with_the_mouse_and_the_keys(window, look, settled):

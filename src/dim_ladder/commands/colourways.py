@@ -40,8 +40,10 @@ def colourways(weave: Weave) -> tuple[Colourway, ...]:
     others = (
         [p for p in permutations(own) if p != own] if len(own) <= 4 else [own[k:] + own[:k] for k in (1, 2)]
     )
-    for colours in list(dict.fromkeys(others))[:2]:
-        found.append(Colourway("Colours exchanged" if len(own) == 2 else "Colours moved on", colours))
+    for name, colours in zip(
+        ("Colours exchanged", "Exchanged otherwise"), dict.fromkeys(others), strict=False
+    ):
+        found.append(Colourway(name, colours))
     kinds = _busiest(weave)
     for name, palette in PALETTES.items():
         new = {old: palette[k % len(palette)] for k, old in enumerate(kinds)}

@@ -10,6 +10,7 @@ import numpy as np
 from dim_ladder.shape.faces import Bead, Strand
 from dim_ladder.shape.ribbons import widths
 from dim_ladder.shape.rope import Array, Ints
+from dim_ladder.shape.sheath import Look
 
 AROUND = 12  # points of a skin round its cord
 
@@ -78,6 +79,4 @@ def _ball(b: Bead) -> Body:
     k = np.linspace(0, 2 * np.pi, AROUND, endpoint=False)
     ring = np.column_stack([np.cos(k), 0 * k, -np.sin(k)])
     skin = line[:, None] + ring[None] * (np.sin(turn) * b.radius)[:, None, None]
-    from dim_ladder.shape.sheath import Look
-
     return _closed(skin, Strand(line, Look(b.colour), 2 * b.radius, -1))

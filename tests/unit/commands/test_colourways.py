@@ -15,7 +15,7 @@ def test_each_is_of_all_cords_and_no_two_are_alike():
         ways = colourways(weave)
         assert len(ways) >= 6
         assert ways[0].of(weave) == weave
-        assert len({w.colours for w in ways}) == len(ways)
+        assert len({w.colours for w in ways}) == len({w.name for w in ways}) == len(ways)
         assert all(len(w.colours) == len(weave.cords) for w in ways)
 
 

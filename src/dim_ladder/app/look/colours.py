@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
 from functools import partial
 from itertools import count
 
@@ -13,6 +12,7 @@ from dim_ladder.app.look.faceview import FaceView
 from dim_ladder.app.look.shown import shown
 from dim_ladder.app.workers import Jobs
 from dim_ladder.commands.colourways import Colourway, colourways
+from dim_ladder.library import cord_kind
 from dim_ladder.notation import Weave
 from dim_ladder.picture.display import Ink
 from dim_ladder.shape import TightShape
@@ -47,7 +47,7 @@ class Colours(QScrollArea):
         now = (
             (shape.pitch, shape.width, shape.steps),
             section,
-            tuple((c.name, c.kind) for c in weave.cords),
+            tuple((c.name, cord_kind(c.kind)) for c in weave.cords),
             pen,
         )
         if now != self._of or all(own != w.colours for w in self.ways):
@@ -80,7 +80,7 @@ class Colours(QScrollArea):
         for side in ("front", "back"):
             view = FaceView(self._jobs, f"{self._key}-{next(self._numbers)}", f"{way.name}, {side}")
             view.setMinimumHeight(TALL)
-            seen = shown(shape, cords, side, UNITS if shape.kind == "cell" else 1, replace(pen))
+            seen = shown(shape, cords, side, UNITS if shape.kind == "cell" else 1, pen)
             view.show_face(seen.make, seen.natural, beside=seen.beside)
             self.views.append(view)
             row.addWidget(view)
