@@ -66,7 +66,7 @@ def run(
     cell = np.array([r.pitch, r.angle])
     on = np.array([r.curves.press, r.curves.flat]) * r.spacing().mean()
     done, energy, deepest = _run(
-        r.x, r.v, r.fixed, r.nxt, r.down, r.cord, r.pull, r.edges, r.group, np.array(r.curves.walls), p.i, p.j, p.down, p.rest, p.floor, p.soft, p.drawn.turn, p.drawn.out, p.drawn.force, p.touching, p.bound, r.curves.core, on, cell,
+        r.x, r.v, r.fixed, r.nxt, r.down, r.cord, r.pull, r.edges, r.group, r.taut, r.before, r.beside(), np.array(r.curves.walls), p.i, p.j, p.down, p.rest, p.floor, p.soft, p.drawn.turn, p.drawn.out, p.drawn.force, p.touching, p.bound, r.curves.core, on, cell,
         r.curves.repeats, free[0], free[1], r.drive, stiff, slowest, steps, room, cap, stretch,
     )  # fmt: skip
     r.pitch, r.angle = float(cell[0]), float(cell[1])
@@ -135,13 +135,16 @@ def _mean(values, group, of):
 
 @njit(cache=True, nogil=True)
 def _run(
-    x, v, fixed, nxt, down, cord, pull, edges, group, walls, pi_, pj, ps, rest, floor, soft, times, out, force, touching, bound, core, on, cell, repeats, free_pitch, free_angle, drive,
+    x, v, fixed, nxt, down, cord, pull, edges, group, taut, before, beside, walls, pi_, pj, ps, rest, floor, soft, times, out, force, touching, bound, core, on, cell, repeats, free_pitch, free_angle, drive,
     stiff, slowest, steps, room, cap, stretch,
 ):  # fmt: skip
     n = len(x)
     f = np.empty_like(x)
-    w = np.empty(len(pull))
+    w, one = np.empty(len(pull)), np.empty(len(pull))
     square, long, more = np.empty(len(pull)), np.empty(len(pull)), np.empty(len(pull))
+    borne, nodes = np.zeros((beside.max() + 1, 3)), np.zeros(beside.max() + 1)
+    for k in range(n):
+        nodes[beside[k]] += 1
     most = 1
     for k in range(n):
         most = max(most, down[k])
@@ -184,7 +187,8 @@ def _run(
             tension = pull[q] + more[q]
             if group[q] >= 0:
                 tension -= _mean(more, group, group[q])
-            w[q] = tension * sqrt(edges[q] / square[q])
+            one[q] = sqrt(edges[q] / square[q])
+            w[q] = tension * one[q]
         fp, fa = 0.0, 0.0
         for k in range(n):
             j = nxt[k]
@@ -206,6 +210,31 @@ def _run(
                 part = ey / pitch
                 fp -= fy * part
                 fa -= (fx * bz - fz * bx) * part
+        # what is held straight; whoever holds a work holds all of it
+        borne[:] = 0.0
+        for k in range(len(taut)):
+            if taut[k] == 0:
+                continue
+            j = before[k]
+            s = down[j]
+            ex = cs[s] * x[k, 0] + sn[s] * x[k, 2] - x[j, 0]
+            ez = cs[s] * x[k, 2] - sn[s] * x[k, 0] - x[j, 2]
+            gx, gy, gz = cs[s] * ex - sn[s] * ez, x[k, 1] + s * pitch - x[j, 1], cs[s] * ez + sn[s] * ex
+            s, i = down[k], nxt[k]
+            u, q = taut[k] * one[cord[k]], beside[k]
+            fx = u * (cs[s] * x[i, 0] + sn[s] * x[i, 2] - x[k, 0] - gx)
+            fy = u * (x[i, 1] + s * pitch - x[k, 1] - gy)
+            fz = u * (cs[s] * x[i, 2] - sn[s] * x[i, 0] - x[k, 2] - gz)
+            f[k, 0] += fx
+            f[k, 1] += fy
+            f[k, 2] += fz
+            borne[q, 0] += fx / nodes[q]
+            borne[q, 1] += fy / nodes[q]
+            borne[q, 2] += fz / nodes[q]
+        if len(taut) > 0:
+            for k in range(n):
+                for a in range(3):
+                    f[k, a] -= borne[beside[k], a]
         # contact
         for m in range(len(pi_)):
             k, j, s = pi_[m], pj[m], ps[m]

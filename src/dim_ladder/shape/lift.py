@@ -13,8 +13,9 @@ import numpy as np
 
 from dim_ladder.base import InputError
 from dim_ladder.notation import Add, Drop, Span, Turn
-from dim_ladder.shape.rope import Array
+from dim_ladder.shape.rope import Array, Held
 from dim_ladder.trace import Trace
+from dim_ladder.trace.cores import cores
 
 GAP = 1.6  # between lanes and between rows, in diameters: cords that lie side by side do not touch
 HEIGHT = 0.7  # of a crossing's over above the middle, and of its under below: 1.4 diameters apart
@@ -34,7 +35,8 @@ class Lifted:
     follow : by end, the end whose strand of the next unit goes on from there; -1 where ends are held. height : of the
     unit. ends : by strand the end it is; of a cord laid in by its fold its two ends. beads : strand, how far
     along it as a part of its length, and name, of every bead by the first end it is on. loose : by strand, whether its
-    upper and its lower tail hang behind the work, because the end was laid in there and dropped there."""
+    upper and its lower tail hang behind the work, because the end was laid in there and dropped there. held_straight, beside : as in
+    Curves."""
 
     strands: tuple[Array, ...]
     follow: tuple[int, ...]
@@ -42,6 +44,8 @@ class Lifted:
     ends: tuple[tuple[int, ...], ...] = ()
     beads: tuple[tuple[int, float, str], ...] = ()
     loose: tuple[tuple[bool, bool], ...] = ()
+    held_straight: tuple[Held, ...] = ()
+    beside: tuple[int, ...] = ()
 
     @property
     def held(self) -> bool:
@@ -172,7 +176,33 @@ def lift(t: Trace, sizes: Sequence[float] | None = None, *, held: bool = False) 
             at = (x.get(p.lane, tops[p.ends[0]]), y.get(p.row, 0.0))
             beads.append((strand, _part(lines[strand], at), p.text))
     loose = tuple((_came(t, ends[0]), t.tips[ends[-1]] >= 0) for ends in owners)
-    return Lifted(lines, tuple(kept), bottom + room, owners, tuple(beads), loose)
+    strand_of = {e: k for k, ends in enumerate(owners) for e in ends}
+    straight = []
+    for n, core in cores(t).items():
+        c = t.crossings[n]
+        at = x[c.lane], y[c.row]
+        if core.end in strand_of and core.other in strand_of:
+            a, b = strand_of[core.end], strand_of[core.other]
+            straight.append(Held(a, _part(lines[a], at), b, _part(lines[b], at), 0, core.run))
+    return Lifted(
+        lines, tuple(kept), bottom + room, owners, tuple(beads), loose, tuple(straight), _beside(t, owners)
+    )
+
+
+def _beside(t: Trace, owners: Sequence[tuple[int, ...]]) -> tuple[int, ...]:
+    """By strand, of which of several works it is that do not touch each other."""
+    of = {e: k for k, ends in enumerate(owners) for e in ends}
+    pairs = [(c.lane_end, c.row_end) for c in t.crossings]
+    pairs += zip(
+        t.start, t.order, strict=False
+    )  # where ends change places, what goes on from another is of its work
+    number = list(range(len(owners)))
+    for a, b in pairs:
+        if a in of and b in of:
+            old, new = number[of[b]], number[of[a]]
+            number = [new if n == old else n for n in number]
+    every = sorted(set(number))
+    return tuple(every.index(n) for n in number)
 
 
 def _from_behind(points: list[Point], up: float, further: float) -> list[Point]:

@@ -37,9 +37,12 @@ def forces(r: Rope, p: Pairs, stiff: float, piece: float) -> tuple[float, Array,
     long = np.sqrt(r.edges * square)
     even, drawn_more = drawn(r.pull, r.group, long)
     energy = float((r.pull * long).sum()) + even
-    w = ((r.pull + drawn_more) * np.sqrt(r.edges / square))[r.cord[has]]
+    one = np.sqrt(r.edges / square)  # over the length of a piece
+    w = ((r.pull + drawn_more) * one)[r.cord[has]]
     f = np.zeros_like(x)
     on_pitch, on_angle = _add(f, r, has, to, down, b, e, e * w[:, None])
+    if len(r.taut):
+        f += straightened(r, one)
     bi = turned(x[p.j], p.down, r.angle, r.pitch)
     d = bi - x[p.i]
     dist = np.sqrt((d * d).sum(axis=1))
@@ -82,6 +85,22 @@ def forces(r: Rope, p: Pairs, stiff: float, piece: float) -> tuple[float, Array,
     return energy, f, on_pitch + more[0], on_angle + more[1], max(deepest, 0.0)
 
 
+def straightened(r: Rope, one: Array) -> Array:
+    """(n, 3) forces of what is held straight: tension more wherever it bends. At the ends of each stretch friction bears all of it, so it
+    draws no cord along itself and nothing together. one : (cords,) over the length of a piece."""
+    out = np.zeros_like(r.x)
+    k = np.flatnonzero(r.taut)
+    j, to = r.before[k], r.nxt[k]
+    into = turned(turned(r.x[k], r.down[j], r.angle, r.pitch) - r.x[j], -r.down[j], r.angle, 0.0)
+    after = turned(r.x[to], r.down[k], r.angle, r.pitch) - r.x[k]
+    out[k] = (r.taut[k] * one[r.cord[k]])[:, None] * (after - into)
+    of = r.beside()  # whoever holds a work holds all of it: it does not wander off
+    many = np.bincount(of)
+    for a in range(3):
+        out[:, a] -= (np.bincount(of, out[:, a]) / many)[of]
+    return out
+
+
 def drawn(pull: Array, group: Ints, long: Array) -> tuple[float, Array]:
     """Energy and (cords,) tension more of every cord: a hand draws those that are alike until they took equally much.
 
@@ -99,7 +118,14 @@ def drawn(pull: Array, group: Ints, long: Array) -> tuple[float, Array]:
 
 
 def _add(
-    f: Array, r: Rope, i: Ints, j: Ints, down: Ints, b: Array, e: Array, pulled: Array
+    f: Array,
+    r: Rope,
+    i: Ints,
+    j: Ints,
+    down: Ints,
+    b: Array,
+    e: Array,
+    pulled: Array,
 ) -> tuple[float, float]:
     """Forces on nodes i, and against them on nodes j, whose images b lie e from them."""
     back = turned(pulled, -down, r.angle, 0.0)

@@ -15,6 +15,7 @@ from dim_ladder.base.budget import spend
 from dim_ladder.shape import contact, pull
 from dim_ladder.shape.engine import engine
 from dim_ladder.shape.rope import Curves, Rope, respaced, rope
+from dim_ladder.shape.straight import follow_crossings
 
 WINDOW = 400  # steps over which the energy must stand still
 UNEVEN = (0.72, 1.35)  # spacing against what is wanted, beyond which nodes are set anew
@@ -43,7 +44,7 @@ class Stage:
     soft: float = 0.0
 
 
-ROUGH = Stage(0.35, 40.0, 3e-4, cap=0.1, skin=0.8)
+ROUGH = Stage(0.35, 40.0, 3e-4, most=40000, cap=0.1, skin=0.8)
 TURNING = Stage(0.3, 40.0, 5e-5, turn=True)
 FINE = Stage(0.2, 50.0, 1e-5, turn=True, most=20000)
 SOFT = Stage(0.2, 50.0, 1e-5, turn=True, most=12000, soft=1.0)  # begins where rigid cord is at rest
@@ -92,7 +93,8 @@ def settle(
     steps, deepest, clear, turning = 0, 0.0, 1.0, True
     for n, stage in enumerate(stages):
         r = respaced(r, stage.step)
-        stiff = float(stage.stiff * max(1.0, r.pull.max() / 2))
+        strong = float(r.pull.max() + (r.curves.tauter if len(r.held) else 0.0))
+        stiff = float(stage.stiff * max(1.0, strong / 2))
         free = (hold is None and r.curves.repeats, stage.turn and turning and r.curves.repeats)
         history: list[tuple[int, float]] = []
         done, shown, rest, k = 0, 0, False, 0
@@ -105,9 +107,10 @@ def settle(
             # Wide while things still fly together, narrow once they hardly move: fewer looks, or fewer pairs.
             skin = stage.skin if k < FEW else contact.SKIN
             use = by or engine()
+            follow_crossings(r)
             pairs = contact.between(r, use, skin, stage.soft)
             felt = FELT * (BONDED if r.curves.bonds else 1.0)
-            slowest = SAFE / float(np.sqrt(4 * (r.pull / h).max() + felt * stiff))
+            slowest = SAFE / float(np.sqrt(4 * ((r.pull + strong - r.pull.max()) / h).max() + felt * stiff))
             k, energy, deep = use.run(
                 r, pairs, stiff, slowest, 200, free, skin / 2.2, stage.cap, float(stretch)
             )

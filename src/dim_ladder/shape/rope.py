@@ -7,6 +7,7 @@ repeats, the next unit is this one turned by `angle` about the y axis and moved 
 from __future__ import annotations
 
 from dataclasses import dataclass, field, replace
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,6 +15,19 @@ from numpy.typing import NDArray
 Array = NDArray[np.float64]
 Ints = NDArray[np.int64]
 Flags = NDArray[np.bool_]
+
+
+class Held(NamedTuple):
+    """A crossing at which cord is held straight in what another ties round it. strand, part : its strand and how far along it, as
+    a part of its length; other, other_part : the same of what goes round it, which lies so many `units` further down. run : which
+    of the cord's straight stretches it is of."""
+
+    strand: int
+    part: float
+    other: int
+    other_part: float
+    units: int
+    run: int
 
 
 @dataclass(frozen=True, slots=True)
@@ -26,7 +40,9 @@ class Curves:
     flat : the same towards z = 0, as work lies on a board. alike : strands of which a hand draws up equally much cord.
     give : by strand, the part of its diameter that it gives way where it is pressed, 0 for rigid cord; none where all are.
     soft : against what force, of unit tension, on a diameter of cord pressed a diameter deep. apart : by strand, against a tension of 1, the force
-    that draws it out each time it lies to a side; none where nothing is drawn apart, or cord slides."""
+    that draws it out each time it lies to a side; none where nothing is drawn apart, or cord slides. held : where it is held straight.
+    tauter : tension more there. beside : by strand, of
+    which of several works it is that hang beside each other and do not touch."""
 
     strands: tuple[Array, ...]
     follow: tuple[int, ...]
@@ -41,6 +57,9 @@ class Curves:
     give: tuple[float, ...] = ()
     soft: float = 0.0
     apart: tuple[float, ...] = ()
+    held: tuple[Held, ...] = ()
+    tauter: float = 0.0
+    beside: tuple[int, ...] = ()
 
     @property
     def repeats(self) -> bool:
@@ -91,6 +110,10 @@ class Rope:
     turns: Ints = field(default_factory=lambda: np.zeros(0, np.int64))
     right: Flags = field(default_factory=lambda: np.zeros(0, bool))
     hands: Array = field(default_factory=lambda: np.zeros(0))
+    # what is held straight, kept by shape/straight.py: pairs of nodes with units and run; tension more that a node feels; the node before
+    held: Ints = field(default_factory=lambda: np.zeros((0, 4), np.int64))
+    taut: Array = field(default_factory=lambda: np.zeros(0))
+    before: Ints = field(default_factory=lambda: np.zeros(0, np.int64))
 
     def spacing(self) -> Array:
         """(cords,) mean length of a piece."""
@@ -101,6 +124,11 @@ class Rope:
         if not self.curves.give:
             return np.zeros(len(self.x))
         return np.repeat(np.array(self.curves.give), np.diff(self.first))
+
+    def beside(self) -> Ints:
+        """(n,) of which of the works that hang beside each other a node is."""
+        every = self.curves.beside or (0,) * (len(self.first) - 1)
+        return np.repeat(np.array(every, np.int64), np.diff(self.first))
 
     def pieces(self) -> Array:
         """(n,) length of the piece after every node; 0 at a held end."""
@@ -185,10 +213,20 @@ def rope(curves: Curves, step: float, pitch: float | None = None, angle: float =
         group[[cord[first[e]] for e in strands]] = g
     radius = np.repeat(np.array(curves.diameter) / 2, np.diff(first))
     x = np.vstack(nodes)
+    held = np.array(
+        [[_node(first, a, u), _node(first, b, v), *more] for a, u, b, v, *more in curves.held], np.int64
+    ).reshape(-1, 4)
     return Rope(
         curves, x, first, nxt, down, cord, fixed, radius, np.array(pull), edges, group, far, unit, np.array(total, np.int64),
         np.array(units, np.int64), np.array(closed), curves.pitch if pitch is None else pitch, angle, np.zeros_like(x),
+        held=held,
     )  # fmt: skip
+
+
+def _node(first: Ints, strand: int, part: float) -> int:
+    """The node of a strand so far along it."""
+    a, b = int(first[strand]), int(first[strand + 1])
+    return min(b - 1, a + round(part * (b - a)))
 
 
 def _starts(curves: Curves) -> list[int]:
@@ -207,7 +245,13 @@ def _starts(curves: Curves) -> list[int]:
 def respaced(old: Rope, step: float) -> Rope:
     """The same shape with nodes about `step` apart, at rest."""
     c = old.curves
-    now = replace(c, strands=tuple(old.strands()))
+    strand = np.searchsorted(old.first, np.arange(len(old.x)), side="right") - 1
+    part = (np.arange(len(old.x)) - old.first[strand]) / np.diff(old.first)[strand]
+    held = tuple(
+        Held(int(strand[i]), float(part[i]), int(strand[j]), float(part[j]), int(s), int(run))
+        for i, j, s, run in old.held
+    )
+    now = replace(c, strands=tuple(old.strands()), held=held)
     return rope(now, step, old.pitch, old.angle)
 
 

@@ -33,6 +33,7 @@ from dim_ladder.trace.former import former_work
 from dim_ladder.trace.roles import period_of, roles
 
 FILLER, RUNNER = 2.0, 3.0  # tension against that of what is tied on to them
+TAUTER = 1.0  # tension more where it is held straight for what is tied round it
 DRAWN = 0.5  # of the tension of what is worked, along the work
 PRESS = 0.03  # on every diameter of held cord, towards the middle: knots are drawn up to each other
 FLAT, WIDE = 0.12, 6  # the same towards the board on which work of so many ends lies
@@ -109,6 +110,9 @@ def job_for(weave: Weave, section: str, core_mm: float = 0.0) -> Job:
         give=tuple(kinds[e].give for e in first),
         soft=sum(kinds[e].soft for e in first) / len(first) * (SNUG if below else 1.0),
         apart=_apart(one, first, kinds, fillers, met),
+        held=tuple(h for h in lifted.held_straight if pull[lifted.ends[h[0]][0]] == 1.0),
+        tauter=TAUTER,
+        beside=lifted.beside,
     )
     stretch = 0.0 if held else FILLER * len(fillers) + len(idle)
     if not held and not fillers and (once or not set(leaders) - twins):

@@ -1,0 +1,89 @@
+"""Drawn up as tied: what is tied round stays straight, in every step by itself."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from dim_ladder.shape import fast, pull, tight
+from dim_ladder.shape.engine import plain
+from dim_ladder.shape.rope import respaced, rope, turned
+from dim_ladder.shape.straight import follow_crossings
+from dim_ladder.shape.tighten import job_for, pulled
+from helpers.weaves import weave_of
+
+CROSSING = ("larks-head (1 | 2)", "larks-head (4 | 3)", "2: over 3")
+DIAMOND = (
+    "double-hitch-right (2 | 3)",
+    "double-hitch-left (1 | 2)",
+    "double-hitch-right (3 | 4)",
+    "double-hitch-right (1 | 2)",
+    "double-hitch-left (3 | 4)",
+)
+
+
+def test_a_core_that_crosses_stays_the_core():
+    """Lark's heads on two cords that change places: nearly as straight as cord that never moves, and the heads stay on it."""
+    s = tight(weave_of(4, *CROSSING), "s")
+    assert s.converged
+    core = (s.per_end["k2.a"] + s.per_end["k3.a"]) / 2 / s.pitch
+    assert core < 1.5
+    assert s.per_end["k1.a"] / s.pitch > 2.5 * core
+    assert s.per_end["k1.a"] == pytest.approx(s.per_end["k4.a"], rel=0.05)
+
+
+def test_without_it_the_heads_capsize():
+    job = job_for(weave_of(4, *CROSSING), "s")
+    *_, loose = pulled(replace(job, curves=replace(job.curves, held=())))
+    core = (loose.per_end["k2.a"] + loose.per_end["k3.a"]) / 2 / loose.pitch
+    assert core > 3
+
+
+def test_what_is_runner_here_and_wraps_there_is_drawn_up_as_both():
+    """A diamond of double hitches on four ends: left and right alike, and none takes another one's cord."""
+    s = tight(weave_of(4, *DIAMOND), "s")
+    assert s.converged
+    assert s.per_end["k1.a"] == pytest.approx(s.per_end["k4.a"], rel=0.05)
+    assert s.per_end["k2.a"] == pytest.approx(s.per_end["k3.a"], rel=0.05)
+
+
+def test_works_beside_each_other_stay_beside_each_other():
+    s = tight(weave_of(4, *(f"half-hitch ({a} | {b})" for a, b in ((1, 2), (2, 1), (4, 3), (3, 4)))), "s")
+    assert s.converged
+    assert s.width < 15
+
+
+def test_both_engines_draw_it_up_alike_and_crossings_are_kept():
+    job = job_for(weave_of(4, *DIAMOND), "s")
+    a, b = rope(job.curves, 0.35), rope(job.curves, 0.35)
+    a.angle = b.angle = 0.2
+    for _ in range(6):
+        for r in (a, b):
+            follow_crossings(r)
+        assert a.taut.any()
+        pa, pb = plain().near(a, 0.8), fast.near(b, 0.8)
+        ra = pull.run(a, pa, 40.0, 0.05, 25, (True, True), 9.0, 0.1, job.stretch)
+        rb = fast.run(b, pb, 40.0, 0.05, 25, (True, True), 9.0, 0.1, job.stretch)
+        assert ra == pytest.approx(rb, rel=1e-6)
+        assert np.allclose(a.x, b.x, atol=1e-6)
+    again = respaced(a, 0.3)
+    assert len(again.held) == len(a.held) == len(job.curves.held)
+    for r in (a, again):
+        i, j, s = r.held.T[:3]
+        gap = np.linalg.norm(r.x[i] - turned(r.x[j], s, r.angle, r.pitch), axis=1)
+        assert gap.max() < 3  # near each other while all else flies together: loose work is 60 long
+
+
+def test_it_pulls_only_where_it_bends_and_moves_nothing_as_a_whole():
+    job = job_for(weave_of(4, *DIAMOND), "s")
+    r = rope(job.curves, 0.35)
+    follow_crossings(r)
+    one = 1 / r.spacing()
+    assert np.abs(pull.straightened(r, one).sum(axis=0)).max() < 1e-9
+    k = np.flatnonzero(r.taut)
+    straight = k[
+        np.linalg.norm(r.x[r.nxt[k]] - 2 * r.x[k] + r.x[r.before[k]], axis=1) < 1e-9
+    ]  # cords begin as straight lines between corners
+    assert len(straight)
+    lone = replace(r, taut=np.where(np.isin(np.arange(len(r.x)), straight), r.taut, 0.0))
+    assert np.abs(pull.straightened(lone, one)).max() < 1e-9
