@@ -134,7 +134,7 @@ def prior_for(
     shaped = []
     for k, s in enumerate(rough.sections):
         tight_one = known.get(s.name)
-        if tight_one is not None and tight_one.kind != "closed":
+        if tight_one is not None and tight_one.kind != "closed" and not tight_one.amiss:
             shaped.append(s.name)
             mm = tight_one.unit_mm
             for r, role in enumerate(names):
@@ -156,7 +156,14 @@ def prior_for(
         if s.count.kind == "repeat" and s.name in long
     }
     beside = on_or_beside(weave, rough.roles.sections, settled)
-    body = next((known[s.name] for s in weave.sections if s.kind == "body" and s.name in known), None)
+    body = next(
+        (
+            known[s.name]
+            for s in weave.sections
+            if s.kind == "body" and s.name in known and not known[s.name].amiss
+        ),
+        None,
+    )
     hanging = HANGINGS.get(weave.hang.on, HANGINGS["bar"]).per_cord_mm / 2
     cords = tuple(c.name for c in weave.cords)
     return Prior(

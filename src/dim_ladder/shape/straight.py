@@ -19,7 +19,7 @@ def follow_crossings(r: Rope) -> None:
     """Move every pair of `r.held` to where its two cords are nearest now, and say anew which pieces are held straight."""
     if not len(r.held):
         return
-    before = _before(r)
+    before = nodes_before(r)
     for _ in range(STEPS):
         moves = [_moved(r, before, a, b) for a in (-1, 0, 1) for b in (-1, 0, 1)]
         gaps = np.array([_gap(r, m) for m in moves])
@@ -31,7 +31,8 @@ def follow_crossings(r: Rope) -> None:
     _stretches(r, before)
 
 
-def _before(r: Rope) -> Ints:
+def nodes_before(r: Rope) -> Ints:
+    """(n,) the node before each along its cord; -1 where it begins."""
     out = np.full(len(r.x), -1, np.int64)
     on = np.flatnonzero(r.nxt >= 0)
     out[r.nxt[on]] = on

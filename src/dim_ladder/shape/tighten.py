@@ -26,6 +26,7 @@ from dim_ladder.shape.inplace import laid_out, placed, rolled
 from dim_ladder.shape.lift import lift, repeats
 from dim_ladder.shape.relax import SOFT, STAGES, Stage, State, settle
 from dim_ladder.shape.rope import Array, Curves, Rope, respaced, rope
+from dim_ladder.shape.sound import amiss
 from dim_ladder.shape.value import Job, TightShape
 from dim_ladder.trace import Trace, trace
 from dim_ladder.trace.alike import alike_ends, least
@@ -275,7 +276,9 @@ def _giving(job: Job, state: State, by: ModuleType | None, stop: Callable[[], bo
     once = job.kind in ("knot", "held")
     # What did not turn as rigid cord does not turn now either.
     soft = replace(
-        SOFT, still=SOFT.still * (SLIDING if once else 1.0), turn=not once and state.rope.angle != 0
+        SOFT,
+        still=SOFT.still * (SLIDING if once or job.curves.held else 1.0),
+        turn=not once and state.rope.angle != 0,
     )
     if job.kind == "closed":
         soft = replace(soft, step=ROUND_STEP)
@@ -310,11 +313,12 @@ def _stages(curves: Curves, once: bool, soft: bool = False) -> tuple[Stage, ...]
     length = cord_in(curves)
     # What is tied once slides and rolls on its cords for long without getting much shorter. Held by the bar and the hand, it
     # does not turn.
-    calm = SLIDING if once else 1.0
+    calm = SLIDING if once or curves.held else 1.0
     wide = APART if length > LARGE else 1.0
     return tuple(
         replace(s, step=s.step * wide, still=s.still * calm, turn=s.turn and not once)
         for s in (STAGES[:-1] if soft else STAGES)
+        if not (once and s.turn and s is not STAGES[-1])
     )
 
 
@@ -395,11 +399,12 @@ def shape_of(job: Job, state: State, soft: float = 0.0) -> TightShape:
             per_end[part] = per_end.get(part, 0.0) + float(length) / len(both)
     passed = state.clear <= 0
     once = job.kind == "knot"
+    wrong = amiss(job, r, per_end, float(pitch))
     return TightShape(
         "held" if once else job.kind, job.ends, float(pitch), r.angle, wide, thick, per_end, deep, state.deepest, passed,
-        state.rest and deep < TURN_OUT and not passed, state.steps, tuple(tailed(r)) if once else tuple(r.strands()),
+        state.rest and deep < TURN_OUT and not passed and not wrong, state.steps, tuple(tailed(r)) if once else tuple(r.strands()),
         tuple(-1 for _ in job.ends) if once else job.curves.follow,
-        job.curves.diameter, measure.touches(r, p), job.unit_mm, job.beads, job.period,
+        job.curves.diameter, measure.touches(r, p), job.unit_mm, job.beads, job.period, wrong,
     )  # fmt: skip
 
 

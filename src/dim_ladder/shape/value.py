@@ -36,7 +36,8 @@ class TightShape:
     what it takes beyond its straight tails. overlap : the deepest that is left. deepest : that was ever there, of a
     contact's distance. passed : whether cords may have passed through each other at any step. lines : centre lines,
     (n, 3), by strand; each goes on in the next unit in the strand `follow`. touching : strands that press on each other
-    and how far. converged : at rest, nothing in anything, nothing passed. period : how many units
+    and how far. converged : at rest, nothing in anything, nothing passed, nothing amiss. amiss : what is
+    wrong with it otherwise, in words. period : how many units
     of the section it is: two where every other one is mirrored or flipped."""
 
     kind: str
@@ -58,6 +59,7 @@ class TightShape:
     unit_mm: float
     beads: tuple[tuple[int, float, str], ...] = ()
     period: int = 1
+    amiss: str = ""
 
     @property
     def twist_deg(self) -> float:

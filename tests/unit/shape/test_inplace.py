@@ -122,13 +122,12 @@ def test_it_comes_to_rest_and_nothing_passed(name):
         assert shape.per_end["core.a"] == pytest.approx(shape.pitch, rel=0.1)
 
 
-def test_mirrored_and_seen_from_behind_it_is_as_long_and_turns_the_other_way():
+def test_mirrored_and_seen_from_behind_it_is_as_long_and_lies_as_flat():
     one, other, behind = (tight(parse_strict(w), "links") for w in (CHAIN, RIGHT, BEHIND))
     for image in (other, behind):
         assert image.pitch == pytest.approx(one.pitch, rel=0.03)
         assert image.per_end["line.a"] == pytest.approx(one.per_end["line.a"], rel=0.02)
-        assert image.angle == pytest.approx(-one.angle, abs=0.12)
-        assert abs(one.angle) > 0.2
+        assert image.angle == one.angle == 0  # turning would save next to nothing: it lies flat
 
 
 def test_it_is_counted_and_cut_like_any_other():

@@ -5,9 +5,11 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from dim_ladder.calibrate.prior import prior_for
 from dim_ladder.shape import fast, pull, tight
 from dim_ladder.shape.engine import plain
 from dim_ladder.shape.rope import respaced, rope, turned
+from dim_ladder.shape.sound import amiss
 from dim_ladder.shape.straight import follow_crossings
 from dim_ladder.shape.tighten import job_for, pulled
 from helpers.weaves import weave_of
@@ -19,6 +21,16 @@ DIAMOND = (
     "double-hitch-right (3 | 4)",
     "double-hitch-right (1 | 2)",
     "double-hitch-left (3 | 4)",
+)
+WIDE = tuple(
+    f"double-hitch-{way} ({a} | {b})"
+    for way, pairs in (
+        ("right", ((3, 4),)),
+        ("left", ((2, 3), (1, 2))),
+        ("right", ((4, 5), (5, 6), (1, 2), (2, 3))),
+        ("left", ((5, 6), (4, 5))),
+    )
+    for a, b in pairs
 )
 
 
@@ -87,3 +99,42 @@ def test_it_pulls_only_where_it_bends_and_moves_nothing_as_a_whole():
     assert len(straight)
     lone = replace(r, taut=np.where(np.isin(np.arange(len(r.x)), straight), r.taut, 0.0))
     assert np.abs(pull.straightened(lone, one)).max() < 1e-9
+
+
+def test_an_answer_that_capsized_is_found_out_and_counts_for_nothing():
+    """Runners that are followed but not held: their hitches capsize, and the answer says so."""
+    weave = weave_of(6, *WIDE)
+    job = job_for(weave, "s")
+    *_, loose = pulled(replace(job, curves=replace(job.curves, tauter=1e-9)))
+    assert "capsized" in loose.amiss
+    assert not loose.converged
+    *_, sound = pulled(job)
+    assert sound.amiss == ""
+    fair, unfair, rough = (prior_for(weave, shapes=x) for x in ({"s": sound}, {"s": loose}, {}))
+    assert unfair.pitch == pytest.approx(rough.pitch)
+    assert fair.pitch != pytest.approx(rough.pitch, rel=0.01)
+
+
+def test_an_answer_that_came_out_lopsided_is_found_out():
+    job = job_for(weave_of(2, "diamond-2 (1 | 2)"), "s")
+    assert job.curves.alike
+    r = rope(job.curves, 0.35)
+    assert amiss(job, r, {"k1.a": 20.0, "k2.a": 21.0}, 3.0) == ""
+    assert "k2.a takes more cord than k1.a" in amiss(job, r, {"k1.a": 20.0, "k2.a": 40.0}, 3.0)
+
+
+@pytest.mark.parametrize(
+    ("count", "line", "turns"),
+    [
+        (4, "plait-4 (1|2|3|4)", False),
+        (2, "snake (1 | 2)", False),
+        (4, "round-4 (1|2|3|4)", False),
+        (6, "half-right (1 | 2 3 4 5 | 6)", True),
+        (2, "half-hitch (1 | 2)", True),
+        (4, "crown-4 (1|2|3|4)", True),
+    ],
+)
+def test_it_turns_where_that_saves_cord_and_friction_does_not_keep_it_flat(count, line, turns):
+    s = tight(weave_of(count, line), "s")
+    assert s.converged
+    assert (abs(s.twist_deg) > 10) == turns

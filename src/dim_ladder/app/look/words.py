@@ -50,6 +50,8 @@ def honest_words(answer: Answer) -> str:
             state = "Stopped before it was tight. "
         elif shape.passed:
             state = "Not tight: cords would have to pass each other. "
+        elif shape.amiss:
+            state = f"Not to be believed: {shape.amiss}. "
         else:
             state = "Not tight yet: it would come out shorter. "
     return (

@@ -1,0 +1,54 @@
+"""Whether a tight shape can be what comes off the table: an answer that came out lopsided or capsized is found out here, and counts for nothing."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+import numpy as np
+
+from dim_ladder.shape.rope import Array, Ints, Rope, turned
+from dim_ladder.shape.straight import nodes_before
+from dim_ladder.shape.value import Job
+
+UNEVEN = 1.15  # times the cord of another, the most that an end takes which the knot treats alike
+CORE = 1.5  # times the length of the work, the most that cord takes which never moves
+OVER = 0.6  # diameters to either side, over which a bend is seen
+CAPSIZED = (
+    0.2  # of all crossings, where what is tied round bends more than what goes round it: none in sound work
+)
+
+
+def amiss(job: Job, r: Rope, per_end: Mapping[str, float], pitch: float) -> str:
+    """What is wrong with it, in words; empty where nothing is. per_end : cord of each end, pitch : of the unit, in diameters."""
+    for group in job.curves.alike:
+        ends = sorted({e for k in group for e in job.ends[k].split("+")}, key=lambda e: per_end[e])
+        if len(ends) > 1 and per_end[ends[-1]] > UNEVEN * per_end[ends[0]]:
+            return f"it came out lopsided: {ends[-1]} takes more cord than {ends[0]}, which the knot treats alike"
+    if job.kind == "cell":
+        for k, e in enumerate(job.ends):
+            core = job.curves.pull[k] > 1 and job.stretch >= job.curves.pull[k] and job.curves.follow[k] == k
+            if core and per_end[e] > CORE * pitch:
+                return f"it capsized: {e} is core and does not lie straight"
+    if len(r.held):
+        core, wraps = (bends(r, r.held[:, k]) for k in (0, 1))
+        if float((core > wraps).mean()) > CAPSIZED:
+            return "it capsized: what is tied round bends more than what goes round it"
+    return ""
+
+
+def bends(r: Rope, nodes: Ints) -> Array:
+    """(m,) by how much cord changes its direction at these nodes, in radians, seen over OVER to either side."""
+    before = nodes_before(r)
+    steps = np.maximum(1, np.round(OVER * 2 * r.radius[nodes] / r.spacing()[r.cord[nodes]])).astype(np.int64)
+    ways = []
+    for to, sign in ((before, -1), (r.nxt, 1)):
+        at, units = nodes.copy(), np.zeros(len(nodes), np.int64)
+        for k in range(int(steps.max())):
+            go = (k < steps) & (to[at] >= 0)
+            units += np.where(go, sign * r.down[at if sign > 0 else np.maximum(before[at], 0)], 0)
+            at = np.where(go, to[at], at)
+        ways.append(sign * (turned(r.x[at], units, r.angle, r.pitch) - r.x[nodes]))
+    long = [np.maximum(np.linalg.norm(w, axis=1), 1e-9) for w in ways]
+    return np.asarray(
+        np.arccos(np.clip((ways[0] * ways[1]).sum(axis=1) / long[0] / long[1], -1, 1)), np.float64
+    )
