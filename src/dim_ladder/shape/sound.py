@@ -26,8 +26,8 @@ def amiss(job: Job, r: Rope, per_end: Mapping[str, float], pitch: float) -> str:
             return f"it came out lopsided: {ends[-1]} takes more cord than {ends[0]}, which the knot treats alike"
     if job.kind == "cell":
         for k, e in enumerate(job.ends):
-            core = job.curves.pull[k] > 1 and job.stretch >= job.curves.pull[k] and job.curves.follow[k] == k
-            if core and per_end[e] > CORE * pitch:
+            lies = job.curves.pull[k] > 1 and job.stretch >= job.curves.pull[k] and job.curves.follow[k] == k
+            if lies and per_end[e] > CORE * pitch:
                 return f"it capsized: {e} is core and does not lie straight"
     if len(r.held):
         core, wraps = (bends(r, r.held[:, k]) for k in (0, 1))
