@@ -18,7 +18,7 @@ from dim_ladder.base import DimLadderError
 from dim_ladder.base.disk import make_folder, read_whole, write_whole
 from dim_ladder.shape.value import Job, TightShape
 
-ENGINE = 22  # a new number whenever the same input gives another shape
+ENGINE = 23  # a new number whenever the same input gives another shape
 MOST = 400  # files; the oldest go
 MOST_BYTES = 200_000_000  # of one
 
@@ -68,6 +68,7 @@ def key(job: Job) -> str:
         c.apart,
         c.held,
         c.tauter,
+        c.beads,
         c.beside,
     ]
     h.update(json.dumps(about).encode())

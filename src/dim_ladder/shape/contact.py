@@ -54,8 +54,8 @@ def softened(r: Rope, p: Pairs, times: float = 1.0) -> Pairs:
     (van Wyk, J. Textile Inst. 37 (1946) T285: pressure grows as the cube of density), and hard from a part of their distance
     on. Force goes with the pieces that are pressed, so that it does not depend on how near each other nodes stand.
     times : harder than it is."""
-    give = r.gives()
-    mean = (give[p.i] * r.radius[p.i] + give[p.j] * r.radius[p.j]) / (r.radius[p.i] + r.radius[p.j])
+    give, room = r.gives(), r.room()
+    mean = (give[p.i] * r.radius[p.i] + give[p.j] * r.radius[p.j]) / (room[p.i] + room[p.j])
     h = r.spacing()[r.cord]
     # Every cord is drawn with the tension that its own figures are of: thin cord is pressed as much of its thickness as thick cord.
     soft = times * r.curves.soft * h[p.i] * h[p.j] / PIECE / (r.radius[p.i] + r.radius[p.j]) ** 3
@@ -94,24 +94,24 @@ def reach_down(r: Rope, skin: float) -> int:
 
 
 def widest(r: Rope) -> float:
-    """Diameter of the thickest cord here."""
-    return float(2 * r.radius.max())
+    """Diameter of the thickest cord or bead here."""
+    return float(2 * r.room().max())
 
 
 def near(r: Rope, skin: float = SKIN, turn: float = HALF_TURN) -> Pairs:
     """All pairs within contact and `skin`, in this unit and the next ones, and the bends. turn : diameters along one cord, nearer
     than which nothing is another piece of it."""
     out: list[tuple[Ints, Ints, Ints]] = []
-    h = r.spacing()
+    h, room = r.spacing(), r.room()
     for s in range(reach_down(r, skin) + 1):
         image = turned(r.x, s, r.angle, r.pitch)
         i, j = _close(r.x, image, widest(r) + skin)
         if s == 0:
             i, j = i[i < j], j[i < j]
         d = r.x[i] - image[j]
-        rest = r.radius[i] + r.radius[j]
+        rest = room[i] + room[j]
         keep = (d * d).sum(axis=1) < (rest + skin) ** 2
-        keep &= ~_same_piece(r, i, j, s, h, turn)
+        keep &= ~_same_piece(r, i, j, s, h, turn * rest)
         out.append((i[keep], j[keep], np.full(int(keep.sum()), s, np.int64)))
     i, j, down = (np.concatenate([o[k] for o in out]) for k in range(3))
     return with_bends(r, h, i, j, down)
@@ -119,7 +119,8 @@ def near(r: Rope, skin: float = SKIN, turn: float = HALF_TURN) -> Pairs:
 
 def with_bends(r: Rope, h: Array, i: Ints, j: Ints, down: Ints) -> Pairs:
     """Pairs of different pieces, then the bends of each cord, then what lies side by side."""
-    parts = [(i, j, down, r.radius[i] + r.radius[j]), bends(r, h)]
+    room = r.room()
+    parts = [(i, j, down, room[i] + room[j]), bends(r, h)]
     m = len(i) + len(parts[1][0])
     parts += [_bond(r, a, b) for a, b in r.curves.bonds]
     ai, aj, ad, rest = (np.concatenate([part[k] for part in parts]) for k in range(4))
@@ -136,14 +137,14 @@ def _bond(r: Rope, a: int, b: int) -> tuple[Ints, Ints, Ints, Array]:
 
 
 def _same_piece(
-    r: Rope, i: Ints, j: Ints, s: int, h: Array, turn: float
+    r: Rope, i: Ints, j: Ints, s: int, h: Array, turn: Array
 ) -> np.ndarray[tuple[int], np.dtype[np.bool_]]:
     c = r.cord[i]
     ahead = s + r.unit[i] - r.unit[j]
     same = (c == r.cord[j]) & (ahead % r.units[c] == 0)
     along = np.abs(r.far[j] + ahead // r.units[c] * r.total[c] - r.far[i])
     around = np.where(r.closed[c], np.minimum(along, r.total[c] - along), along)
-    return np.asarray(same & (around * h[c] < turn * 2 * r.radius[i]))
+    return np.asarray(same & (around * h[c] < turn))
 
 
 def bends(r: Rope, h: Array) -> tuple[Ints, Ints, Ints, Array]:

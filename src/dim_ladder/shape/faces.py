@@ -122,9 +122,23 @@ def worked(lines: Sequence[Array], tail: float) -> list[Array]:
         return list(lines)
     out = []
     for line in lines:
-        inside = np.flatnonzero((line[:, 1] >= reach[0] - tail) & (line[:, 1] <= reach[1] + tail))
-        out.append(line[inside[0] : inside[-1] + 1] if len(inside) > 1 else line)
+        low, high = reach[0] - tail, reach[1] + tail
+        inside = np.flatnonzero((line[:, 1] >= low) & (line[:, 1] <= high))
+        if len(inside) < 2:
+            out.append(line)
+            continue
+        a, b = int(inside[0]), int(inside[-1])
+        # A straight tail has few points: it ends between two of them.
+        before = [_cut(line[a], line[a - 1], low, high)] if a else []
+        after = [_cut(line[b], line[b + 1], low, high)] if b + 1 < len(line) else []
+        out.append(np.vstack([*before, line[a : b + 1], *after]))
     return out
+
+
+def _cut(inner: Array, outer: Array, low: float, high: float) -> Array:
+    """(1, 3) the point on the way from one to the other at which it leaves what is shown."""
+    part = (np.clip(outer[1], low, high) - inner[1]) / (outer[1] - inner[1])
+    return np.asarray(inner + part * (outer - inner), np.float64)[None]
 
 
 def _reach(lines: Sequence[Array]) -> tuple[float, float] | None:
@@ -139,8 +153,7 @@ def _reach(lines: Sequence[Array]) -> tuple[float, float] | None:
 
 
 def beads_of(shape: TightShape, weave: Weave, units: int) -> list[Bead]:
-    """The beads of so many units, where they are threaded; that they push cords aside is left out. On the tails of a held
-    knot they are pushed up to it."""
+    """The beads of so many units, where they are threaded. On the tails of a held knot they are pushed up to it."""
     known = {b.name: b for b in weave.beads}
     reach = _reach(shape.lines) if shape.kind == "held" else None
     out = []

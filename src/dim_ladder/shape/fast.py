@@ -41,7 +41,7 @@ def near(r: Rope, skin: float = SKIN, turn: float = HALF_TURN) -> Pairs:
     while True:
         i, j, down = (np.empty(room, np.int64) for _ in range(3))
         m = _near(
-            r.x, r.radius, r.cord, r.far, r.unit, r.total, r.units, r.closed, h, float(r.pitch), float(r.angle), reach_down(r, skin),
+            r.x, r.room(), r.cord, r.far, r.unit, r.total, r.units, r.closed, h, float(r.pitch), float(r.angle), reach_down(r, skin),
             skin, float(turn), i, j, down,
         )  # fmt: skip
         if m >= 0:
@@ -114,7 +114,7 @@ def _near(x, radius, cord, far, unit, total, units, closed, h, pitch, angle, rea
                                     along = abs(far[j] + ahead // units[q] * total[q] - far[k])
                                     if closed[q]:
                                         along = min(along, total[q] - along)
-                                    if along * h[q] < turn * 2 * radius[k]:
+                                    if along * h[q] < turn * rest:
                                         continue
                             if m >= len(oi):
                                 return -1

@@ -43,6 +43,10 @@ def _end(r: Rope, i: Ints) -> Array:
 def overlap(r: Rope, p: Pairs) -> float:
     """How deep the deepest pair of pieces lies in each other beyond what cord gives, in diameters; 0 where none does."""
     d = distances(r, p)
+    if len(r.bead):  # a ball about its node, not a thick piece of cord
+        i, j, s = p.i[: p.touching], p.j[: p.touching], p.down[: p.touching]
+        ball = np.isin(i, r.bead) | np.isin(j, r.bead)
+        d[ball] = np.linalg.norm(turned(r.x[j[ball]], s[ball], r.angle, r.pitch) - r.x[i[ball]], axis=1)
     return float(max(0.0, (p.floor[: p.touching] - d).max())) if len(d) else 0.0
 
 

@@ -25,6 +25,7 @@ BONDED = 2.0  # times that where halves of a flat cord hold each other
 FEW = 40  # steps between two looks at what is near, below which nodes are said to fly
 AT_A_TIME = 400  # steps between two looks at whether it stands still
 
+GROW = 0.03  # diameters, by which a bead grows between two looks
 LOOK = 1500  # units of work to see what is near; a step of a node is a twelfth of one
 
 
@@ -113,6 +114,7 @@ def settle(
             skin = stage.skin if k < FEW else contact.SKIN
             use = by or engine()
             follow_crossings(r)
+            r.grow(GROW)
             pairs = contact.between(r, use, skin, stage.soft)
             felt = FELT * (BONDED if r.curves.bonds else 1.0)
             slowest = SAFE / float(np.sqrt(4 * ((r.pull + strong - r.pull.max()) / h).max() + felt * stiff))

@@ -30,6 +30,17 @@ class Held(NamedTuple):
     run: int
 
 
+class OnCord(NamedTuple):
+    """A bead. number : of those of the work. strand, part : its strand and how far along it, as a part of its length. radius : its own, and
+    as large as it has grown, in diameters: it grows from its cord, so that it pushes aside what lies round it."""
+
+    number: int
+    strand: int
+    part: float
+    radius: float
+    grown: float
+
+
 @dataclass(frozen=True, slots=True)
 class Curves:
     """What is to be pulled tight. strands : (n, 3) points each. follow : by strand, the strand that goes on from its end,
@@ -41,7 +52,7 @@ class Curves:
     give : by strand, the part of its diameter that it gives way where it is pressed, 0 for rigid cord; none where all are.
     soft : against what force, of unit tension, on a diameter of cord pressed a diameter deep. apart : by strand, against a tension of 1, the force
     that draws it out each time it lies to a side; none where nothing is drawn apart, or cord slides. held : where it is held straight.
-    tauter : tension more there. beside : by strand, of
+    tauter : tension more there. beads : what is threaded. beside : by strand, of
     which of several works it is that hang beside each other and do not touch."""
 
     strands: tuple[Array, ...]
@@ -59,6 +70,7 @@ class Curves:
     apart: tuple[float, ...] = ()
     held: tuple[Held, ...] = ()
     tauter: float = 0.0
+    beads: tuple[OnCord, ...] = ()
     beside: tuple[int, ...] = ()
 
     @property
@@ -114,6 +126,9 @@ class Rope:
     held: Ints = field(default_factory=lambda: np.zeros((0, 4), np.int64))
     taut: Array = field(default_factory=lambda: np.zeros(0))
     before: Ints = field(default_factory=lambda: np.zeros(0, np.int64))
+    # nodes that beads are on, and how large these have grown
+    bead: Ints = field(default_factory=lambda: np.zeros(0, np.int64))
+    grown: Array = field(default_factory=lambda: np.zeros(0))
 
     def spacing(self) -> Array:
         """(cords,) mean length of a piece."""
@@ -123,7 +138,32 @@ class Rope:
         """(n,) part of its diameter that each node gives way."""
         if not self.curves.give:
             return np.zeros(len(self.x))
-        return np.repeat(np.array(self.curves.give), np.diff(self.first))
+        out = np.repeat(np.array(self.curves.give), np.diff(self.first))
+        out[self.bead] = 0.0
+        return out
+
+    def room(self) -> Array:
+        """(n,) how far from each node other cord stays: its radius, or that of the bead there."""
+        if not len(self.bead):
+            return self.radius
+        out = self.radius.copy()
+        np.maximum.at(out, self.bead, self.grown)
+        return out
+
+    def grow(self, by: float) -> None:
+        """Let beads grow towards their size."""
+        if len(self.bead):
+            self.grown = np.minimum(self.grown + by, [b.radius for b in self.curves.beads])
+
+    def threaded(self) -> tuple[OnCord, ...]:
+        """The beads, where they are now."""
+        out = []
+        for b, node, grown in zip(self.curves.beads, self.bead, self.grown, strict=True):
+            strand = int(np.searchsorted(self.first, node, side="right")) - 1
+            many = int(self.first[strand + 1] - self.first[strand])
+            part = float((node - self.first[strand]) / many)
+            out.append(b._replace(strand=strand, part=part, grown=float(grown)))
+        return tuple(out)
 
     def beside(self) -> Ints:
         """(n,) of which of the works that hang beside each other a node is."""
@@ -219,7 +259,8 @@ def rope(curves: Curves, step: float, pitch: float | None = None, angle: float =
     return Rope(
         curves, x, first, nxt, down, cord, fixed, radius, np.array(pull), edges, group, far, unit, np.array(total, np.int64),
         np.array(units, np.int64), np.array(closed), curves.pitch if pitch is None else pitch, angle, np.zeros_like(x),
-        held=held,
+        held=held, bead=np.array([_node(first, b.strand, b.part) for b in curves.beads], np.int64),
+        grown=np.array([b.grown for b in curves.beads]),
     )  # fmt: skip
 
 
@@ -251,7 +292,7 @@ def respaced(old: Rope, step: float) -> Rope:
         Held(int(strand[i]), float(part[i]), int(strand[j]), float(part[j]), int(s), int(run))
         for i, j, s, run in old.held
     )
-    now = replace(c, strands=tuple(old.strands()), held=held)
+    now = replace(c, strands=tuple(old.strands()), held=held, beads=old.threaded())
     return rope(now, step, old.pitch, old.angle)
 
 

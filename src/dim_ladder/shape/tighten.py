@@ -25,7 +25,7 @@ from dim_ladder.shape.helper import elsewhere, is_on
 from dim_ladder.shape.inplace import laid_out, placed, rolled
 from dim_ladder.shape.lift import lift, repeats
 from dim_ladder.shape.relax import SOFT, STAGES, Stage, State, settle
-from dim_ladder.shape.rope import Array, Curves, Rope, respaced, rope
+from dim_ladder.shape.rope import Array, Curves, OnCord, Rope, respaced, rope
 from dim_ladder.shape.sound import amiss
 from dim_ladder.shape.value import Job, TightShape
 from dim_ladder.trace import Trace, trace
@@ -113,6 +113,7 @@ def job_for(weave: Weave, section: str, core_mm: float = 0.0) -> Job:
         apart=_apart(one, first, kinds, fillers, met),
         held=tuple(h for h in lifted.held_straight if pull[lifted.ends[h[0]][0]] == 1.0),
         tauter=TAUTER,
+        beads=_beads(weave, lifted.beads, [mm[e] / unit / 2 for e in first], unit),
         beside=lifted.beside,
     )
     stretch = 0.0 if held else FILLER * len(fillers) + len(idle)
@@ -135,6 +136,18 @@ def _apart(
     drawn = met - set(core) if core else {t.ends[e] for e in _half_knotted(t)}
     out = tuple(kinds[e].grip * (t.ends[e] in drawn) for e in first)
     return out if sum(p > 0 for p in out) > 1 else ()
+
+
+def _beads(
+    weave: Weave, threaded: Sequence[tuple[int, float, str]], radius: Sequence[float], unit: float
+) -> tuple[OnCord, ...]:
+    """Beads that are thicker than their cord. threaded : strand, part and name. radius : of every strand."""
+    size = {b.name: b.diameter / 2 / unit for b in weave.beads}
+    return tuple(
+        OnCord(number, strand, part, size[name], radius[strand])
+        for number, (strand, part, name) in enumerate(threaded)
+        if size.get(name, 0.0) > radius[strand]
+    )
 
 
 def _half_knotted(t: Trace) -> set[int]:
@@ -399,12 +412,15 @@ def shape_of(job: Job, state: State, soft: float = 0.0) -> TightShape:
             per_end[part] = per_end.get(part, 0.0) + float(length) / len(both)
     passed = state.clear <= 0
     once = job.kind == "knot"
+    beads = list(job.beads)
+    for b in r.threaded():
+        beads[b.number] = b.strand, b.part, job.beads[b.number][2]
     wrong = amiss(job, r, per_end, float(pitch))
     return TightShape(
         "held" if once else job.kind, job.ends, float(pitch), r.angle, wide, thick, per_end, deep, state.deepest, passed,
         state.rest and deep < TURN_OUT and not passed and not wrong, state.steps, tuple(tailed(r)) if once else tuple(r.strands()),
         tuple(-1 for _ in job.ends) if once else job.curves.follow,
-        job.curves.diameter, measure.touches(r, p), job.unit_mm, job.beads, job.period, wrong,
+        job.curves.diameter, measure.touches(r, p), job.unit_mm, tuple(beads), job.period, wrong,
     )  # fmt: skip
 
 

@@ -11,7 +11,7 @@ from dim_ladder.notation import parse_strict
 from dim_ladder.picture.display import PAPER, Label, Line
 from dim_ladder.publish.svg import to_svg
 from dim_ladder.shape import tight
-from dim_ladder.shape.faces import SIDES, Cords, Strand, cords_of, draw, face, strands_of
+from dim_ladder.shape.faces import SIDES, Cords, Strand, cords_of, draw, face, strands_of, worked
 from dim_ladder.shape.sheath import SHEATHS, Look, cord_pieces, sheath_of
 from helpers.weaves import PLAIT, TERN
 
@@ -128,3 +128,13 @@ def test_at_forty_millimetres_on_paper_it_is_light_to_draw(shapes):
     )
     assert outlines == bodies
     assert len(to_svg(small)) < 400_000
+
+
+def test_all_tails_of_what_is_tied_once_are_shown():
+    """A straight tail has a point at either end: it is cut between them, not left out."""
+    line = np.array([[0.0, -9, 0], [0, 0, 0], [1, 0.5, 0], [0, 1, 0], [0, 9, 0]])
+    other = line * [1, 1, 1] + [3, -0.5, 0]
+    for shown in worked([line, other], 1.5):
+        assert shown[0, 1] == pytest.approx(-2.0)
+        assert shown[-1, 1] > 2
+        assert (np.diff(shown[:, 1]) >= 0).all()

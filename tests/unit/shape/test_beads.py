@@ -1,0 +1,68 @@
+"""Beads take their room: what lies round them is pushed aside."""
+
+import numpy as np
+import pytest
+
+from dim_ladder.notation import parse_strict
+from dim_ladder.shape import fast, tight
+from dim_ladder.shape.engine import plain
+from dim_ladder.shape.faces import beads_of, cords_of, strands_of
+from dim_ladder.shape.rope import respaced, rope
+from dim_ladder.shape.tighten import job_for
+from helpers.weaves import TERN
+
+AT_THE_EDGES = TERN.replace("\nhang", "\nbeads\n  jet  8 mm  #222222\n\nhang").replace(
+    "  half-left (1 | 2 3 | 4)\n", "  half-left (1 | 2 3 | 4)\n  1: bead jet\n  4: bead jet\n"
+)
+
+
+@pytest.fixture(scope="module")
+def beaded():
+    return tight(parse_strict(AT_THE_EDGES), "bar")
+
+
+def test_a_band_with_beads_is_longer_and_wider(beaded):
+    bare = tight(parse_strict(TERN), "bar")
+    assert beaded.converged
+    assert beaded.width > 1.1 * bare.width
+    assert beaded.pitch > 1.02 * bare.pitch
+    assert beaded.per_end["buoy.a"] == pytest.approx(beaded.per_end["buoy.b"], rel=0.03)
+
+
+def test_no_cord_runs_through_a_bead(beaded):
+    """But for the one that it is threaded on, every cord stays outside: its middle by as much as it does not give."""
+    weave = parse_strict(AT_THE_EDGES)
+    found = beads_of(beaded, weave, 3)
+    assert len(found) == 6
+    lines = strands_of(beaded, cords_of(weave, "bar"), 3)
+    for bead in found[2:4]:  # those of the middle unit
+        near = sorted(float(np.linalg.norm(s.line - bead.at, axis=1).min()) for s in lines)
+        assert near[0] < 0.15  # its own
+        assert near[1] > bead.radius + 0.2
+
+
+def test_a_bead_as_thin_as_its_cord_changes_nothing():
+    thin = job_for(parse_strict(AT_THE_EDGES.replace("8 mm", "4 mm")), "bar")
+    assert thin.curves.beads == ()
+    assert [name for *_, name in thin.beads] == ["jet", "jet"]
+
+
+def test_it_grows_where_it_is_and_both_engines_see_it():
+    job = job_for(parse_strict(AT_THE_EDGES), "bar")
+    r = rope(job.curves, 0.35)
+    assert r.room().max() == pytest.approx(0.5)
+    for _ in range(40):
+        r.grow(0.03)
+    assert r.room().max() == pytest.approx(1.0)  # 8 mm on cord of 4 mm
+    one, other = plain().near(r, 0.3), fast.near(r, 0.3)
+
+    def seen(p):
+        return sorted(
+            zip(p.rest[: p.touching].round(6).tolist(), p.down[: p.touching].tolist(), strict=True)
+        )
+
+    assert len(one.rest) == len(other.rest)
+    assert sorted(x for x, _ in seen(one)) == sorted(x for x, _ in seen(other))
+    again = respaced(r, 0.25)
+    assert again.room().max() == pytest.approx(1.0)
+    assert np.abs(again.x[again.bead] - r.x[r.bead]).max() < 0.35
