@@ -7,8 +7,9 @@ from collections.abc import Callable, Iterator
 
 from dim_ladder.base import InputError
 from dim_ladder.calibrate import Calibration
-from dim_ladder.notation import Section, Weave
+from dim_ladder.notation import Section, Span, Weave
 from dim_ladder.scale import Plan, solve
+from dim_ladder.scale.girth import at_girth
 from dim_ladder.shape import TightShape, tighten
 from dim_ladder.shape.whole import Whole, whole
 
@@ -23,6 +24,7 @@ def pieces(
     if calibration is not None:
         with contextlib.suppress(InputError):  # no size that can be met: as many units as a test tie has
             counts |= solve(weave, calibration, plan).counts
+    free = _free(weave, plan)
     shapes: dict[str, TightShape] = {}
     for s in weave.sections:
         try:
@@ -32,10 +34,19 @@ def pieces(
                     return
         except InputError:
             continue
-        yield whole(weave, shapes, counts, plan.fastening)
+        yield whole(weave, shapes, counts, plan.fastening, free)
     if not shapes:
         yield whole(weave, {}, counts)
 
 
 def _units(s: Section) -> int:
     return s.count.number if s.count.kind == "repeat" else TEST_UNITS
+
+
+def _free(weave: Weave, plan: Plan) -> dict[str, float]:
+    """mm of free cord on all tails in a unit of each section, in the planned size."""
+    sized = weave
+    if plan.target == "girth":
+        with contextlib.suppress(InputError):  # said where the size is asked for
+            sized = at_girth(weave, plan.size_mm)
+    return {s.name: sum(i.mm for i in s.items if isinstance(i, Span) and not i.refs) for s in sized.sections}

@@ -8,11 +8,12 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
+from types import MappingProxyType
 
 import numpy as np
 
 from dim_ladder.library import cord_kind
-from dim_ladder.notation import Weave, working_ends
+from dim_ladder.notation import Span, Weave, working_ends
 from dim_ladder.picture.display import PAPER, Ink, Label, Line, Picture, Shape
 from dim_ladder.shape.closing import closing, even
 from dim_ladder.shape.faces import Bead, Cords, Strand, beads_of, draw, strands_of
@@ -20,8 +21,9 @@ from dim_ladder.shape.rope import Array
 from dim_ladder.shape.sheath import Look, look_of
 from dim_ladder.shape.value import TightShape
 
-TRIM = 0.8  # diameters of tail that are kept of a held knot
-JOIN = 0.9  # diameters between two sections
+TRIM = 0.3  # diameters of tail that are kept of a held knot
+JOIN = 0.6  # diameters between two sections
+LED = 4.0  # diameters over which a cord comes out of a section and lies straight
 STUB = 1.6  # of the ends, above what is not hung on anything and below the last section
 FOLD = 2.6  # from the first section to the middle of what it hangs on
 WOOD = Look("#9a7650", 0, "smooth")
@@ -42,9 +44,11 @@ class Whole:
 
 
 def whole(
-    weave: Weave, shapes: Mapping[str, TightShape], counts: Mapping[str, int], fastening: str = "none"
-) -> Whole:
-    """The whole piece. shapes : of the sections that have one. counts : units of each. fastening : what closes it."""
+    weave: Weave, shapes: Mapping[str, TightShape], counts: Mapping[str, int], fastening: str = "none",
+    free: Mapping[str, float] = MappingProxyType({}),
+) -> Whole:  # fmt: skip
+    """The whole piece. shapes : of the sections that have one. counts : units of each. fastening : what closes it. free : mm of free
+    cord in a unit of each."""
     names = working_ends(weave)
     unit = max((s.unit_mm for s in shapes.values()), default=4.0)
     look = {e: _look(weave, e, names) for e in names}
@@ -54,24 +58,40 @@ def whole(
     beads: list[Bead] = []
     for s in weave.sections:
         shape = shapes.get(s.name)
+        gap = free.get(s.name, 0.0) / unit
+        if shape is None and gap > 0 and not s.over and not s.on:
+            y += gap * max(1, counts.get(s.name, 1))
+            continue
         if shape is None or shape.kind == "closed" or s.over or s.on:
             left_out.append(s.name)
             continue
         looks = [look.get(e.split("+")[0], Look("#888888")) for e in shape.ends]
         units = max(1, round(counts.get(s.name, 1) / shape.period))
         scale = shape.unit_mm / unit
-        held = beads_of(shape, weave, units)
-        tail = max([TRIM, *(2 * b.radius + TRIM for b in held)])
-        lines = [x.line * scale for x in strands_of(shape, Cords(looks), units, tail)]
-        top = float(np.mean([line[0, 1] for line in lines]))
-        middle = np.array([np.mean([line[:, 0].mean() for line in lines]), top - y, 0.0])
-        for name, line in zip(shape.ends, lines, strict=True):
-            for end, moved in _by_end(name, line - middle):
-                if end in parts:
-                    parts[end].append(_led(parts[end][-1], moved))
-                parts.setdefault(end, []).append(moved)
-        beads += [replace(b, at=b.at * scale - middle, radius=b.radius * scale) for b in held]
-        y = max(float(line[-1, 1]) - middle[1] for line in lines) + JOIN
+        # Where cord is left free in a unit, every unit stands by itself.
+        holder = list(shape.ends)
+        above = bool(s.items) and isinstance(s.items[0], Span)
+        for _ in range(units if gap else 1):
+            y += gap * above
+            held = beads_of(shape, weave, 1 if gap else units)
+            tail = max([TRIM, *(2 * b.radius + TRIM for b in held)])
+            drawn = strands_of(shape, Cords(looks), 1 if gap else units, tail)
+            lines = [(even(x.line) if shape.kind == "held" else x.line) * scale for x in drawn]
+            top = float(np.mean([line[0, 1] for line in lines]))
+            middle = np.array([np.mean([line[:, 0].mean() for line in lines]), top - y, 0.0])
+            for name, line in zip(holder, lines, strict=True):
+                for end, moved in _by_end(name, line - middle):
+                    if end in parts:
+                        parts[end].append(_led(parts[end][-1], moved))
+                    parts.setdefault(end, []).append(moved)
+            beads += [replace(b, at=b.at * scale - middle, radius=b.radius * scale) for b in held]
+            y = max(float(line[-1, 1]) - middle[1] for line in lines) + JOIN
+            y += gap * (not above)
+            after = list(holder)
+            for k, f in enumerate(shape.follow):
+                if f >= 0:
+                    after[f] = holder[k]
+            holder = after
     length = max(0.0, y - JOIN)
     out: list[Strand] = []
     tops = {e: p[0][0] for e, p in parts.items() if e in names[: len(weave.hang.ends)] or not weave.hang.ends}
@@ -118,8 +138,9 @@ def _led(before: Array, after: Array) -> Array:
     """A smooth way from where one section leaves a cord to where the next takes it up, without its two ends."""
     a, b = before[-1], after[0]
     reach = float(np.linalg.norm(b - a))
-    ta = (before[-1] - before[-3]) / max(float(np.linalg.norm(before[-1] - before[-3])), 1e-9) * reach
-    tb = (after[2] - after[0]) / max(float(np.linalg.norm(after[2] - after[0])), 1e-9) * reach
+    bend = min(reach, LED)
+    ta = (before[-1] - before[-3]) / max(float(np.linalg.norm(before[-1] - before[-3])), 1e-9) * bend
+    tb = (after[2] - after[0]) / max(float(np.linalg.norm(after[2] - after[0])), 1e-9) * bend
     u = np.linspace(0, 1, max(4, round(reach / 0.25)))[1:-1, None]
     return np.asarray(
         (2 * u**3 - 3 * u**2 + 1) * a

@@ -57,9 +57,7 @@ def test_it_grows_where_it_is_and_both_engines_see_it():
     one, other = plain().near(r, 0.3), fast.near(r, 0.3)
 
     def seen(p):
-        return sorted(
-            zip(p.rest[: p.touching].round(6).tolist(), p.down[: p.touching].tolist(), strict=True)
-        )
+        return sorted(zip(p.rest[: p.touching].round(6).tolist(), p.down[: p.touching].tolist(), strict=True))
 
     assert len(one.rest) == len(other.rest)
     assert sorted(x for x, _ in seen(one)) == sorted(x for x, _ in seen(other))

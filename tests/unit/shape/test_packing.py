@@ -3,9 +3,12 @@
 import numpy as np
 import pytest
 
+from dim_ladder.calibrate.prior import prior_for
+from dim_ladder.commands.piece import pieces
 from dim_ladder.library import FASTENINGS
 from dim_ladder.notation import parse_strict
 from dim_ladder.picture.display import Label, Line
+from dim_ladder.scale import Plan
 from dim_ladder.shape.charts import cord_bars, packing_chart
 from dim_ladder.shape.faces import cords_of
 from dim_ladder.shape.packing import STEPS, packing
@@ -150,3 +153,34 @@ def test_what_closes_the_piece_is_drawn_to_scale(shapes, fastening):
     else:
         assert np.ptp(added[0].line[:, 1]) * 4 == pytest.approx(mm, abs=0.5)
     assert len(whole_picture(piece, lying=True).shapes) > len(whole_picture(plain, lying=True).shapes)
+
+
+FREE = TERN.replace("  half-left (1 | 2 3 | 4)\n", "  half-left (1 | 2 3 | 4)\n  span 15 mm\n")
+
+
+def test_free_cord_between_knots_changes_nothing_of_the_knots(shapes):
+    spaced = tight(stiff(parse_strict(FREE)), "bar")
+    assert spaced.kind == "cell"
+    assert spaced.pitch == pytest.approx(tight(BAND, "bar").pitch, rel=0.02)
+    counted = prior_for(parse_strict(FREE), shapes={"bar": spaced})
+    assert counted.span[0] == pytest.approx(15)
+
+
+def test_free_cord_has_its_length_in_the_whole_piece(shapes):
+    """In a section among knots, and in one of its own."""
+    weave, bar = parse_strict(FREE), tight(BAND, "bar")
+    piece = whole(weave, {"bar": bar}, {"bar": 4}, free={"bar": 15.0})
+    assert piece.length_mm == pytest.approx(4 * (bar.pitch * 4 + 15), rel=0.1)
+    for s in piece.strands:
+        assert np.linalg.norm(np.diff(s.line, axis=0), axis=1).max() < 0.6
+    more = "section more: body, repeat 2\n  half-right (1 | 2 3 | 4)\n  half-left (1 | 2 3 | 4)\nsection end: finish"
+    joined = TERN.replace("section end: finish", more)
+    apart = joined.replace("section more", "section gap: body\n  span 100 mm\nsection more")
+    plan = Plan(target="length", size_mm=300.0)
+    (*_, one), (*_, other) = (pieces(parse_strict(w), None, plan) for w in (joined, apart))
+    assert "gap" not in other.left_out
+    assert other.length_mm - one.length_mm == pytest.approx(100, abs=1)
+    for s in other.strands:  # cord lies straight there
+        inside = s.line[(s.line[:, 1] > 12 * 2.46 + 6) & (s.line[:, 1] < 12 * 2.46 + 18)]
+        if len(inside) > 20:
+            assert np.ptp(inside[:, 1]) / np.linalg.norm(np.diff(inside, axis=0), axis=1).sum() > 0.98
