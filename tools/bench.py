@@ -501,6 +501,9 @@ def window() -> None:
 
 
 def main() -> None:
+    if {"-h", "--help"} & set(sys.argv):
+        print("./run bench [--long]   speed, one JSON line per measurement with its target; some ten minutes")
+        return
     tracing()
     tightening()
     calibrating()

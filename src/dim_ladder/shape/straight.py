@@ -21,13 +21,17 @@ def follow_crossings(r: Rope) -> None:
         return
     before = nodes_before(r)
     for _ in range(STEPS):
-        moves = [_moved(r, before, a, b) for a in (-1, 0, 1) for b in (-1, 0, 1)]
-        gaps = np.array([_gap(r, m) for m in moves])
+        i, j, s, run = r.held.T
+        (ni, ui), (nj, uj) = _along(r, before, i), _along(r, before, j)
+        a = turned(r.x[ni.ravel()], ui.ravel(), r.angle, r.pitch).reshape(3, 1, -1, 3)
+        b = turned(r.x[nj.ravel()], (s + uj).ravel(), r.angle, r.pitch).reshape(1, 3, -1, 3)
+        gaps = ((a - b) ** 2).sum(axis=3).reshape(9, -1)
         best = gaps.argmin(axis=0)
         best[gaps[best, np.arange(len(best))] > gaps[4] - 1e-6] = 4
         if (best == 4).all():
             break
-        r.held = np.array(moves)[best, np.arange(len(best))]
+        p, q, m = best // 3, best % 3, np.arange(len(best))
+        r.held = np.column_stack([ni[p, m], nj[q, m], s - ui[p, m] + uj[q, m], run])
     _stretches(r, before)
 
 
@@ -39,25 +43,15 @@ def nodes_before(r: Rope) -> Ints:
     return out
 
 
-def _moved(r: Rope, before: Ints, a: int, b: int) -> Ints:
-    """(m, 4) pairs with the first node a, the second b further along its cord; as they were where a cord ends there."""
-    i, j, s, *more = r.held.T.copy()
-    for which, step in ((0, a), (1, b)):
-        k = i if which == 0 else j
-        if not step:
-            continue
-        to = r.nxt[k] if step > 0 else before[k]
-        ok = to >= 0
-        down = np.where(ok, r.down[k] if step > 0 else -r.down[np.maximum(to, 0)], 0)
-        k[ok] = to[ok]
-        s += down if which else -down
-    return np.column_stack([i, j, s, *more])
-
-
-def _gap(r: Rope, pairs: Ints) -> Array:
-    i, j, s = pairs.T[:3]
-    d = r.x[i] - turned(r.x[j], s, r.angle, r.pitch)
-    return np.asarray(np.linalg.norm(d, axis=1), np.float64)
+def _along(r: Rope, before: Ints, k: Ints) -> tuple[Ints, Ints]:
+    """(3, m) the nodes before, at and after each, and in how many units further down they lie; where a cord ends, the last one."""
+    prev, nxt = before[k], r.nxt[k]
+    nodes = np.stack([np.where(prev >= 0, prev, k), k, np.where(nxt >= 0, nxt, k)])
+    zero = np.zeros(len(k), np.int64)
+    units = np.stack(
+        [np.where(prev >= 0, -r.down[np.maximum(prev, 0)], 0), zero, np.where(nxt >= 0, r.down[k], 0)]
+    )
+    return nodes, units
 
 
 def _stretches(r: Rope, before: Ints) -> None:
