@@ -11,7 +11,7 @@ from dim_ladder.notation import parse_strict
 from dim_ladder.picture.display import PAPER, Label, Line
 from dim_ladder.publish.svg import to_svg
 from dim_ladder.shape import tight
-from dim_ladder.shape.faces import SIDES, Cords, Strand, cords_of, draw, face, strands_of, worked
+from dim_ladder.shape.faces import SIDES, Cords, Strand, _thinned, cords_of, draw, face, strands_of, worked
 from dim_ladder.shape.sheath import SHEATHS, Look, cord_pieces, sheath_of
 from helpers.weaves import PLAIT, TERN
 
@@ -138,3 +138,13 @@ def test_all_tails_of_what_is_tied_once_are_shown():
         assert shown[0, 1] == pytest.approx(-2.0)
         assert shown[-1, 1] == pytest.approx(2.0)
         assert (np.diff(shown[:, 1]) >= 0).all()
+
+
+def test_a_turn_that_is_seen_edge_on_keeps_its_tip():
+    """A cord that goes round another and back on itself, on paper: the few points of a small picture are where it turns."""
+    u = np.linspace(-np.pi / 2, np.pi / 2, 41)
+    hairpin = np.column_stack([0.04 * np.sin(u) * 8, 9 * np.cos(u), 0 * u, np.ones(41)])
+    tip = hairpin[:, 1].max()
+    thin = _thinned(hairpin)
+    assert len(thin) < len(hairpin)
+    assert thin[:, 1].max() > 0.97 * tip

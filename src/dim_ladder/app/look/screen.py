@@ -374,13 +374,15 @@ class LookScreen(QWidget):
     def _words(self, answer: Answer) -> None:
         shape = answer.shape
         assert shape is not None
-        self.words.setText(size_words(shape))
+        # What is loose yet has no size that means anything.
+        tight = answer.done or shape.converged
+        self.words.setText(size_words(shape) if tight else "Drawing it up …")
         self.kept_words.setVisible(self.kept is not None)
         if self.kept is not None:
             self.kept_words.setText(kept_words(self.kept.shape, self.kept.title, shape))
         pen = theme().pen
         for chart in (self.bars, self.contacts):
-            chart.setVisible(len(shape.per_end) <= MOST_BARS)
+            chart.setVisible(tight and len(shape.per_end) <= MOST_BARS)
         self.contacts.show_picture(contact_map(shape, answer.cords.looks, pen))
         self.bars.show_picture(cord_bars(shape, answer.cords.looks, pen))
         self.chart.setVisible(len(answer.curve) > 2)
@@ -405,6 +407,7 @@ class LookScreen(QWidget):
         content = f"{s.document.plan!r} {len(s.document.ties)} {content_of(s.weave, s.weave.sections[-1])}"
         if content != self._whole_of:
             self._whole_of = content
+            self.honest.setText("Its sections are being drawn up, one after the other …")
             work = partial(pieces_of, s.weave, s.calibration, s.document.plan)
             s.jobs.follow(self, "look-piece", work, self._pieced, self._pieced, self._unpieced)
 
