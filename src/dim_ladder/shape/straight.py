@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from dim_ladder.shape.rope import Array, Ints, Rope, turned
+from dim_ladder.shape.rope import Ints, Rope, turned
 
 BEYOND = 0.5  # diameters to either side of the outermost crossings, as far as what is tied round it reaches
 BRIDGED = 3.0  # diameters between two crossings that are one stretch
