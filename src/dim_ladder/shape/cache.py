@@ -16,9 +16,10 @@ import platformdirs
 
 from dim_ladder.base import DimLadderError
 from dim_ladder.base.disk import make_folder, read_whole, write_whole
+from dim_ladder.shape.rope import Held
 from dim_ladder.shape.value import Job, TightShape
 
-ENGINE = 23  # a new number whenever the same input gives another shape
+ENGINE = 24  # a new number whenever the same input gives another shape
 MOST = 400  # files; the oldest go
 MOST_BYTES = 200_000_000  # of one
 
@@ -87,6 +88,7 @@ def known(name: str) -> TightShape | None:
         for name_ in ("ends", "follow", "diameter"):
             about[name_] = tuple(about[name_])
         about["touching"] = tuple((int(a), int(b), float(x)) for a, b, x in about["touching"])
+        about["held"] = tuple(Held(*h) for h in about["held"])
         about["beads"] = tuple((int(k), float(at), str(n)) for k, at, n in about["beads"])
         return TightShape(lines=lines, **about)
     except (DimLadderError, OSError, ValueError, KeyError, TypeError, zipfile.BadZipFile, EOFError):

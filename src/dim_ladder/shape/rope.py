@@ -165,6 +165,15 @@ class Rope:
             out.append(b._replace(strand=strand, part=part, grown=float(grown)))
         return tuple(out)
 
+    def straight(self) -> tuple[Held, ...]:
+        """Where it is held straight, as it lies now."""
+        strand = np.searchsorted(self.first, np.arange(len(self.x)), side="right") - 1
+        part = (np.arange(len(self.x)) - self.first[strand]) / np.diff(self.first)[strand]
+        return tuple(
+            Held(int(strand[i]), float(part[i]), int(strand[j]), float(part[j]), int(s), int(run))
+            for i, j, s, run in self.held
+        )
+
     def beside(self) -> Ints:
         """(n,) of which of the works that hang beside each other a node is."""
         every = self.curves.beside or (0,) * (len(self.first) - 1)
@@ -286,13 +295,7 @@ def _starts(curves: Curves) -> list[int]:
 def respaced(old: Rope, step: float) -> Rope:
     """The same shape with nodes about `step` apart, at rest."""
     c = old.curves
-    strand = np.searchsorted(old.first, np.arange(len(old.x)), side="right") - 1
-    part = (np.arange(len(old.x)) - old.first[strand]) / np.diff(old.first)[strand]
-    held = tuple(
-        Held(int(strand[i]), float(part[i]), int(strand[j]), float(part[j]), int(s), int(run))
-        for i, j, s, run in old.held
-    )
-    now = replace(c, strands=tuple(old.strands()), held=held, beads=old.threaded())
+    now = replace(c, strands=tuple(old.strands()), held=old.straight(), beads=old.threaded())
     return rope(now, step, old.pitch, old.angle)
 
 

@@ -420,7 +420,7 @@ def shape_of(job: Job, state: State, soft: float = 0.0) -> TightShape:
         "held" if once else job.kind, job.ends, float(pitch), r.angle, wide, thick, per_end, deep, state.deepest, passed,
         state.rest and deep < TURN_OUT and not passed and not wrong, state.steps, tuple(tailed(r)) if once else tuple(r.strands()),
         tuple(-1 for _ in job.ends) if once else job.curves.follow,
-        job.curves.diameter, measure.touches(r, p), job.unit_mm, tuple(beads), job.period, wrong,
+        job.curves.diameter, measure.touches(r, p), job.unit_mm, tuple(beads), job.period, wrong, r.straight(),
     )  # fmt: skip
 
 
@@ -451,4 +451,9 @@ def _orbits(follow: tuple[int, ...]) -> list[list[int]]:
 def rope_of(job: Job, shape: TightShape) -> Rope:
     """The rope of a shape that is known, to go on from."""
     step = float(np.mean([np.linalg.norm(np.diff(s, axis=0), axis=1).mean() for s in shape.lines]))
-    return rope(replace(job.curves, strands=shape.lines), step, shape.pitch, shape.angle)
+    beads = tuple(
+        b._replace(strand=shape.beads[b.number][0], part=shape.beads[b.number][1], grown=b.radius)
+        for b in job.curves.beads
+    )
+    curves = replace(job.curves, strands=shape.lines, held=shape.held, beads=beads)
+    return rope(curves, step, shape.pitch, shape.angle)

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from dim_ladder.shape.rope import Array, Curves
+from dim_ladder.shape.rope import Array, Curves, Held
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,7 +37,7 @@ class TightShape:
     contact's distance. passed : whether cords may have passed through each other at any step. lines : centre lines,
     (n, 3), by strand; each goes on in the next unit in the strand `follow`. touching : strands that press on each other
     and how far. converged : at rest, nothing in anything, nothing passed, nothing amiss. amiss : what is
-    wrong with it otherwise, in words. period : how many units
+    wrong with it otherwise, in words. held : where it is held straight. period : how many units
     of the section it is: two where every other one is mirrored or flipped."""
 
     kind: str
@@ -60,6 +60,7 @@ class TightShape:
     beads: tuple[tuple[int, float, str], ...] = ()
     period: int = 1
     amiss: str = ""
+    held: tuple[Held, ...] = ()
 
     @property
     def twist_deg(self) -> float:

@@ -65,6 +65,7 @@ def whole(
         if shape is None or shape.kind == "closed" or s.over or s.on:
             left_out.append(s.name)
             continue
+        gap *= shape.period
         looks = [look.get(e.split("+")[0], Look("#888888")) for e in shape.ends]
         units = max(1, round(counts.get(s.name, 1) / shape.period))
         scale = shape.unit_mm / unit

@@ -7,11 +7,12 @@ import pytest
 
 from dim_ladder.calibrate.prior import prior_for
 from dim_ladder.shape import fast, pull, tight
+from dim_ladder.shape.cache import keep, known
 from dim_ladder.shape.engine import plain
 from dim_ladder.shape.rope import respaced, rope, turned
 from dim_ladder.shape.sound import amiss
 from dim_ladder.shape.straight import follow_crossings
-from dim_ladder.shape.tighten import job_for, pulled
+from dim_ladder.shape.tighten import job_for, pulled, rope_of
 from helpers.weaves import weave_of
 
 CROSSING = ("larks-head (1 | 2)", "larks-head (4 | 3)", "2: over 3")
@@ -138,3 +139,19 @@ def test_it_turns_where_that_saves_cord_and_friction_does_not_keep_it_flat(count
     s = tight(weave_of(count, line), "s")
     assert s.converged
     assert (abs(s.twist_deg) > 10) == turns
+
+
+def test_a_shape_that_is_known_goes_on_from_where_it_is_held(tmp_path, monkeypatch):
+    """Looser and tighter packing begin from the tight shape: its crossings are where they came to, kept on disk or not."""
+    monkeypatch.setenv("DIM_LADDER_CACHE", str(tmp_path))
+    job = job_for(weave_of(4, *CROSSING), "s")
+    *_, s = pulled(job)
+    keep("one", s)
+    again = known("one")
+    assert again is not None
+    assert again.held == s.held
+    assert len(s.held) == len(job.curves.held)
+    r = rope_of(job, again)
+    i, j, d = r.held.T[:3]
+    gap = np.linalg.norm(r.x[i] - turned(r.x[j], d, r.angle, r.pitch), axis=1)
+    assert gap.max() < 1.1
