@@ -86,13 +86,13 @@ def whole(
                         parts[end].append(_led(parts[end][-1], moved))
                     parts.setdefault(end, []).append(moved)
             beads += [replace(b, at=b.at * scale - middle, radius=b.radius * scale) for b in held]
-            y = max(float(line[-1, 1]) - middle[1] for line in lines) + JOIN
-            y += gap * (not above)
+            y = max(float(line[-1, 1]) - middle[1] for line in lines) + gap * (not above)
             after = list(holder)
             for k, f in enumerate(shape.follow):
                 if f >= 0:
                     after[f] = holder[k]
             holder = after
+        y += JOIN
     length = max(0.0, y - JOIN)
     out: list[Strand] = []
     tops = {e: p[0][0] for e, p in parts.items() if e in names[: len(weave.hang.ends)] or not weave.hang.ends}

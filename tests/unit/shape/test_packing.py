@@ -170,7 +170,7 @@ def test_free_cord_has_its_length_in_the_whole_piece(shapes):
     """In a section among knots, and in one of its own."""
     weave, bar = parse_strict(FREE), tight(BAND, "bar")
     piece = whole(weave, {"bar": bar}, {"bar": 4}, free={"bar": 15.0})
-    assert piece.length_mm == pytest.approx(4 * (bar.pitch * 4 + 15), rel=0.1)
+    assert piece.length_mm == pytest.approx(4 * (bar.pitch * 4 + 15), rel=0.01)
     for s in piece.strands:
         assert np.linalg.norm(np.diff(s.line, axis=0), axis=1).max() < 0.6
     more = "section more: body, repeat 2\n  half-right (1 | 2 3 | 4)\n  half-left (1 | 2 3 | 4)\nsection end: finish"
