@@ -86,7 +86,12 @@ def whole(
                         parts[end].append(_led(parts[end][-1], moved))
                     parts.setdefault(end, []).append(moved)
             beads += [replace(b, at=b.at * scale - middle, radius=b.radius * scale) for b in held]
-            y = max(float(line[-1, 1]) - middle[1] for line in lines) + gap * (not above)
+            # Where a unit of a body ends not all its cords do: it is as long as it says.
+            if shape.kind == "cell":
+                y += (1 if gap else units) * shape.pitch * scale
+            else:
+                y = max(float(line[-1, 1]) - middle[1] for line in lines)
+            y += gap * (not above)
             after = list(holder)
             for k, f in enumerate(shape.follow):
                 if f >= 0:
