@@ -19,7 +19,7 @@ from dim_ladder.base.disk import make_folder, read_whole, write_whole
 from dim_ladder.shape.rope import Held
 from dim_ladder.shape.value import Job, TightShape
 
-ENGINE = 24  # a new number whenever the same input gives another shape
+ENGINE = 25  # a new number whenever the same input gives another shape
 MOST = 400  # files; the oldest go
 MOST_BYTES = 200_000_000  # of one
 
@@ -89,7 +89,7 @@ def known(name: str) -> TightShape | None:
             about[name_] = tuple(about[name_])
         about["touching"] = tuple((int(a), int(b), float(x)) for a, b, x in about["touching"])
         about["held"] = tuple(Held(*h) for h in about["held"])
-        about["beads"] = tuple((int(k), float(at), str(n)) for k, at, n in about["beads"])
+        about["beads"] = tuple((int(k), float(at), str(n), int(b)) for k, at, n, b in about["beads"])
         return TightShape(lines=lines, **about)
     except (DimLadderError, OSError, ValueError, KeyError, TypeError, zipfile.BadZipFile, EOFError):
         return None

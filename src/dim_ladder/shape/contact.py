@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from itertools import combinations
 from types import ModuleType
 
 import numpy as np
@@ -120,11 +121,42 @@ def near(r: Rope, skin: float = SKIN, turn: float = HALF_TURN) -> Pairs:
 def with_bends(r: Rope, h: Array, i: Ints, j: Ints, down: Ints) -> Pairs:
     """Pairs of different pieces, then the bends of each cord, then what lies side by side."""
     room = r.room()
-    parts = [(i, j, down, room[i] + room[j]), bends(r, h)]
+    rest = room[i] + room[j]
+    through = _threaded_together(r)
+    for a, b in through:
+        for one, other in ((a, b), (b, a)):
+            ball = ((i == one) & _about(r, j, other, h)) | ((j == one) & _about(r, i, other, h))
+            rest[ball] = r.radius[one] + r.radius[other]
+    parts = [(i, j, down, rest), bends(r, h)]
     m = len(i) + len(parts[1][0])
     parts += [_bond(r, a, b) for a, b in r.curves.bonds]
+    parts += [_side_by_side(r, a, b) for a, b in through]
     ai, aj, ad, rest = (np.concatenate([part[k] for part in parts]) for k in range(4))
     return Pairs(ai, aj, ad, rest, len(i), m, rest, np.zeros(len(rest)))
+
+
+def _threaded_together(r: Rope) -> list[tuple[int, int]]:
+    """Nodes at which two ends run through the same bead."""
+    of = [b.of for b in r.curves.beads]
+    return [(int(r.bead[k]), int(r.bead[n])) for k, n in combinations(range(len(of)), 2) if of[k] == of[n]]
+
+
+def _about(r: Rope, k: Ints, node: int, h: Array) -> np.ndarray[tuple[int], np.dtype[np.bool_]]:
+    """Which of these nodes lie on the cord of one of them, as near to it as the bead there reaches."""
+    c = r.cord[node]
+    along = np.abs(r.far[k] - r.far[node])
+    along = np.minimum(along, r.total[c] - along)
+    return np.asarray((r.cord[k] == c) & (along * h[c] < 1.3 * r.room()[node]))
+
+
+def _side_by_side(r: Rope, a: int, b: int) -> tuple[Ints, Ints, Ints, Array]:
+    """Two ends in one bead, which holds them together."""
+    if not r.curves.repeats:
+        units = 0
+    else:
+        units = round((r.x[a, 1] - r.x[b, 1]) / r.pitch)
+    one, other = (a, b) if units >= 0 else (b, a)
+    return np.array([one]), np.array([other]), np.array([abs(units)]), r.radius[[a]] + r.radius[[b]]
 
 
 def _bond(r: Rope, a: int, b: int) -> tuple[Ints, Ints, Ints, Array]:

@@ -158,7 +158,8 @@ def beads_of(shape: TightShape, weave: Weave, units: int) -> list[Bead]:
     reach = _reach(shape.lines) if shape.kind == "held" else None
     out = []
     for u in range(units if shape.kind == "cell" else 1):
-        for strand, part, name in shape.beads:
+        threaded: dict[int, list[Array]] = {}
+        for strand, part, name, of in shape.beads:
             if name not in known:
                 continue
             radius = known[name].diameter / 2 / shape.unit_mm
@@ -174,7 +175,10 @@ def beads_of(shape: TightShape, weave: Weave, units: int) -> list[Bead]:
                     y = reach[0] - radius if end == line[0, 1] else reach[1] + radius
                     at = along[int(np.argmin(np.abs(line[:, 1] - y)))]
             place = np.array([np.interp(at, along, line[:, k]) for k in range(3)])
-            out.append(Bead(place, radius, known[name].colour))
+            threaded.setdefault(of, []).append(place)
+        for of, places in threaded.items():  # on several ends, its middle is between them
+            name = next(n for *_, n, b in shape.beads if b == of)
+            out.append(Bead(np.mean(places, axis=0), known[name].diameter / 2 / shape.unit_mm, known[name].colour))
     return _side_by_side(out)
 
 

@@ -27,6 +27,7 @@ BEHIND = 3.0  # where an end hangs before it is laid in and after it is dropped:
 
 
 Point = tuple[float, float, float]
+Threaded = tuple[int, float, str, int]
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,7 +35,7 @@ class Lifted:
     """strands : (n, 3) points of every end, from its place at the top to the place it comes to at the bottom.
     follow : by end, the end whose strand of the next unit goes on from there; -1 where ends are held. height : of the
     unit. ends : by strand the end it is; of a cord laid in by its fold its two ends. beads : strand, how far
-    along it as a part of its length, and name, of every bead by the first end it is on. loose : by strand, whether its
+    along it as a part of its length, name, and which of the beads it is, of every bead on every end that runs through it. loose : by strand, whether its
     upper and its lower tail hang behind the work, because the end was laid in there and dropped there. held_straight, beside : as in
     Curves."""
 
@@ -42,7 +43,7 @@ class Lifted:
     follow: tuple[int, ...]
     height: float
     ends: tuple[tuple[int, ...], ...] = ()
-    beads: tuple[tuple[int, float, str], ...] = ()
+    beads: tuple[Threaded, ...] = ()
     loose: tuple[tuple[bool, bool], ...] = ()
     held_straight: tuple[Held, ...] = ()
     beside: tuple[int, ...] = ()
@@ -177,11 +178,13 @@ def lift(t: Trace, sizes: Sequence[float] | None = None, *, held: bool = False) 
     kept = follow if not held else [-1] * len(lines)
     owners = tuple(ends for ends, _ in whole.values())
     beads = []
-    for p in (p for s in t.steps for p in s.placed if p.kind == "bead" and p.ends):
-        strand = next((k for k, ends in enumerate(owners) if p.ends[0] in ends), -1)
-        if strand >= 0:
-            at = (x.get(p.lane, tops[p.ends[0]]), y.get(p.row, 0.0))
-            beads.append((strand, _part(lines[strand], at), p.text))
+    for number, p in enumerate(p for s in t.steps for p in s.placed if p.kind == "bead"):
+        for e in p.ends:
+            strand = next((k for k, ends in enumerate(owners) if e in ends), -1)
+            if strand >= 0:
+                at = x.get(p.lane, tops[e]), y.get(p.row, 0.0)
+                part = _part(lines[strand], at) if e == p.ends[0] else _level(lines[strand], at)
+                beads.append((strand, part, p.text, number))
     loose = tuple((_came(t, ends[0]), t.tips[ends[-1]] >= 0) for ends in owners)
     strand_of = {e: k for k, ends in enumerate(owners) for e in ends}
     straight = []
@@ -224,6 +227,14 @@ def _part(line: Array, at: tuple[float, float]) -> float:
     d = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(line, axis=0), axis=1))])
     k = int(np.argmin(np.abs(line[:, 0] - at[0]) + np.abs(line[:, 1] - at[1])))
     return float(d[k] / d[-1])
+
+
+def _level(line: Array, at: tuple[float, float]) -> float:
+    """How far along a line is at the height of a place of the drawing, where it is nearest to that."""
+    d = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(line, axis=0), axis=1))])
+    u = np.linspace(0.0, d[-1], 20 * len(line))
+    x, y = np.interp(u, d, line[:, 0]), np.interp(u, d, line[:, 1])
+    return float(u[int(np.argmin(np.abs(x - at[0]) + 10 * np.abs(y - at[1])))] / d[-1])
 
 
 def compact(t: Trace, size: Sequence[float]) -> tuple[dict[int, float], dict[int, float]]:

@@ -31,7 +31,7 @@ class Held(NamedTuple):
 
 
 class OnCord(NamedTuple):
-    """A bead. number : of those of the work. strand, part : its strand and how far along it, as a part of its length. radius : its own, and
+    """A bead on one of its ends. number : of all of these. of : which bead it is. strand, part : its strand and how far along it, as a part of its length. radius : its own, and
     as large as it has grown, in diameters: it grows from its cord, so that it pushes aside what lies round it."""
 
     number: int
@@ -39,6 +39,7 @@ class OnCord(NamedTuple):
     part: float
     radius: float
     grown: float
+    of: int = 0
 
 
 @dataclass(frozen=True, slots=True)

@@ -5,7 +5,7 @@ What it leaves out: friction, stretch, and how cord flattens where it is pressed
 
 from __future__ import annotations
 
-from collections import deque
+from collections import Counter, deque
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import replace
 from itertools import pairwise
@@ -98,6 +98,8 @@ def job_for(weave: Weave, section: str, core_mm: float = 0.0) -> Job:
     first = [ends[0] for ends in lifted.ends]
     kinds = [cord_kind(c.kind) if (c := weave.cord_of(e)) else LAYER for e in one.ends]
     middle = np.mean(np.vstack(lifted.strands), axis=0)
+    # A row that is tied once hangs on its runner as one of many does, and the hand lays it level.
+    rows = once and bool(lifted.held_straight)
     curves = Curves(
         tuple(x - middle for x in lifted.strands),
         lifted.follow,
@@ -105,7 +107,7 @@ def job_for(weave: Weave, section: str, core_mm: float = 0.0) -> Job:
         tuple(mm[e] / unit for e in first),
         tuple(pull[e] for e in first),
         bonds,
-        press=PRESS if held else 0.0,
+        press=PRESS if held or rows else 0.0,
         flat=FLAT if len(one.ends) >= WIDE else 0.0,
         alike=_by_strand(same, lifted.ends),
         give=tuple(kinds[e].give for e in first),
@@ -117,7 +119,7 @@ def job_for(weave: Weave, section: str, core_mm: float = 0.0) -> Job:
         beside=lifted.beside,
     )
     stretch = 0.0 if held else FILLER * len(fillers) + len(idle)
-    if not held and not fillers and (once or not set(leaders) - twins):
+    if not held and not fillers and not rows and (once or not set(leaders) - twins):
         # Hands draw what is worked along the work, so plaits stay plaits and knots in a row stand one below the other. What is
         # tied once is drawn up between two others like it: what is knotted apart in it comes together, and nothing slips
         # over its ends. Fillers keep a body long by themselves, and bars hang on their runner.
@@ -139,13 +141,15 @@ def _apart(
 
 
 def _beads(
-    weave: Weave, threaded: Sequence[tuple[int, float, str]], radius: Sequence[float], unit: float
+    weave: Weave, threaded: Sequence[tuple[int, float, str, int]], radius: Sequence[float], unit: float
 ) -> tuple[OnCord, ...]:
     """Beads that are thicker than their cord. threaded : strand, part and name. radius : of every strand."""
     size = {b.name: b.diameter / 2 / unit for b in weave.beads}
+    many = Counter(of for *_, of in threaded)
     return tuple(
-        OnCord(number, strand, part, size[name], radius[strand])
-        for number, (strand, part, name) in enumerate(threaded)
+        # About each of several ends it is a little smaller: its middle is between them.
+        OnCord(number, strand, part, max(size[name] - (0.5 * radius[strand] if many[of] > 1 else 0.0), radius[strand]), radius[strand], of)
+        for number, (strand, part, name, of) in enumerate(threaded)
         if size.get(name, 0.0) > radius[strand]
     )
 
@@ -402,6 +406,9 @@ def shape_of(job: Job, state: State, soft: float = 0.0) -> TightShape:
                 )
     elif job.kind == "closed":
         pitch = float(np.ptp(r.x[:, 1]) + 1.0)
+    elif job.kind == "knot":  # of each what it takes more than straight down: all are tied once, none goes on in another
+        strands = r.strands()
+        lengths = lengths + pitch - np.array([x[-1, 1] - x[0, 1] for x in strands])
     else:
         for orbit in _orbits(job.curves.follow):
             lengths[orbit] = lengths[orbit].mean()
@@ -414,7 +421,7 @@ def shape_of(job: Job, state: State, soft: float = 0.0) -> TightShape:
     once = job.kind == "knot"
     beads = list(job.beads)
     for b in r.threaded():
-        beads[b.number] = b.strand, b.part, job.beads[b.number][2]
+        beads[b.number] = b.strand, b.part, *job.beads[b.number][2:]
     wrong = amiss(job, r, per_end, float(pitch))
     return TightShape(
         "held" if once else job.kind, job.ends, float(pitch), r.angle, wide, thick, per_end, deep, state.deepest, passed,

@@ -14,7 +14,7 @@ class Job:
     """What is pulled tight. ends : by strand, whose it is; wing.a+wing.b where a cord was laid in by
     its fold. kind : "cell", "knot" (tied once, worked out between two others like it), "held" or "closed". stretch : pull on the
     pitch that keeps fillers straight and draws what is worked along the work. unit_mm : a diameter of the thickest cord. beads : strand, how
-    far along it as a part of its length, and name. loose : by strand of held work, whether it was laid in here by itself,
+    far along it as a part of its length, name, and which bead of the unit it is, on every end that runs through it. loose : by strand of held work, whether it was laid in here by itself,
     and whether it was dropped here. period : how many units of the section it is. idle : by strand, whether it crosses nothing."""
 
     kind: str
@@ -22,7 +22,7 @@ class Job:
     curves: Curves
     stretch: float
     unit_mm: float
-    beads: tuple[tuple[int, float, str], ...] = ()
+    beads: tuple[tuple[int, float, str, int], ...] = ()
     loose: tuple[tuple[bool, bool], ...] = ()
     period: int = 1
     idle: tuple[bool, ...] = ()
@@ -57,7 +57,7 @@ class TightShape:
     diameter: tuple[float, ...]
     touching: tuple[tuple[int, int, float], ...]
     unit_mm: float
-    beads: tuple[tuple[int, float, str], ...] = ()
+    beads: tuple[tuple[int, float, str, int], ...] = ()
     period: int = 1
     amiss: str = ""
     held: tuple[Held, ...] = ()
