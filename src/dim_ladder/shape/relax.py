@@ -15,7 +15,7 @@ from dim_ladder.base.budget import spend
 from dim_ladder.shape import contact, pull
 from dim_ladder.shape.engine import engine
 from dim_ladder.shape.rope import Curves, Rope, respaced, rope
-from dim_ladder.shape.straight import follow_crossings
+from dim_ladder.shape.straight import follow_crossings, tautest
 
 WINDOW = 400  # steps over which the energy must stand still
 UNEVEN = (0.72, 1.35)  # spacing against what is wanted, beyond which nodes are set anew
@@ -99,7 +99,7 @@ def settle(
     lying: tuple[float, Rope] | None = None  # flat at rest, before it may turn
     for n, stage in enumerate(stages):
         r = respaced(r, stage.step)
-        strong = float(r.pull.max() + (r.curves.tauter if len(r.held) else 0.0))
+        strong = float(r.pull.max() + (tautest(r).max() if len(r.held) else 0.0))
         stiff = float(stage.stiff * max(1.0, strong / 2))
         free = (hold is None and r.curves.repeats, stage.turn and turning and r.curves.repeats)
         history: list[tuple[int, float]] = []

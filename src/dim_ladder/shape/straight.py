@@ -8,10 +8,11 @@ from __future__ import annotations
 
 import numpy as np
 
-from dim_ladder.shape.rope import Ints, Rope, turned
+from dim_ladder.shape.rope import Array, Ints, Rope, turned
 
 BEYOND = 0.5  # diameters to either side of the outermost crossings, as far as what is tied round it reaches
 BRIDGED = 3.0  # diameters between two crossings that are one stretch
+THIN = 0.6  # of the thickest cord: what is thinner is held no harder
 STEPS = 3  # along either cord, between two looks
 
 
@@ -54,6 +55,12 @@ def _along(r: Rope, before: Ints, k: Ints) -> tuple[Ints, Ints]:
     return nodes, units
 
 
+def tautest(r: Rope) -> Array:
+    """(n,) tension more where cord is held straight: as much on thin cord as on thick cord round it, against what their thicknesses are
+    to each other. With less, thin cord is carried out to the edge by the thick hitches on it."""
+    return np.asarray(r.curves.tauter / np.maximum(2 * r.radius, THIN) ** 2, np.float64)
+
+
 def _stretches(r: Rope, before: Ints) -> None:
     """Which nodes feel that they are held straight, as the crossings lie now: of every run, those from a little above its first
     crossing to a little below its last one, parted where nothing is tied round it for long; and not the ends of such a stretch."""
@@ -74,7 +81,7 @@ def _stretches(r: Rope, before: Ints) -> None:
             span = np.arange(p[0] - reach, p[-1] + reach)
             span = span % whole if goes_on else span[(span >= 0) & (span < whole - 1)]
             stretch[nodes[span]], count = count, count + 1
-    r.taut = r.curves.tauter * ((stretch >= 0) & (before >= 0) & (stretch == stretch[before]))
+    r.taut = tautest(r) * ((stretch >= 0) & (before >= 0) & (stretch == stretch[before]))
     r.before = before
 
 

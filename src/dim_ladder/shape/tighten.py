@@ -38,6 +38,7 @@ TAUTER = 1.0  # tension more where it is held straight for what is tied round it
 DRAWN = 0.5  # of the tension of what is worked, along the work
 PRESS = 0.03  # on every diameter of held cord, towards the middle: knots are drawn up to each other
 FLAT, WIDE = 0.12, 6  # the same towards the board on which work of so many ends lies
+ROWS = 4  # ends of work that is tied in rows, from which on it lies on one
 LARGE = 700.0  # diameters of loose cord, from which nodes stand further apart
 APART = 1.28  # by so much
 MOST_CROSSINGS = 600  # in one unit
@@ -108,7 +109,7 @@ def job_for(weave: Weave, section: str, core_mm: float = 0.0) -> Job:
         tuple(pull[e] for e in first),
         bonds,
         press=PRESS if held or rows else 0.0,
-        flat=FLAT if len(one.ends) >= WIDE else 0.0,
+        flat=FLAT if len(one.ends) >= (ROWS if lifted.held_straight else WIDE) else 0.0,
         alike=_by_strand(same, lifted.ends),
         give=tuple(kinds[e].give for e in first),
         soft=sum(kinds[e].soft for e in first) / len(first) * (SNUG if below else 1.0),
