@@ -15,38 +15,34 @@ BESIDE_MM = 3.0  # of a buckle's frame beyond the band, on each side
 NOBODY = -1
 
 
-def closing(
-    fastening: str,
-    top: tuple[float, float],
-    foot: tuple[float, float],
-    wide: float,
-    unit_mm: float,
-    look: Look,
-) -> tuple[list[Strand], list[Bead]]:
-    """What stands at both ends. top : middle and height of what the work hangs on; foot : of where its ends stop; wide :
-    the band between its outermost cords, all in diameters. look : of the cord that makes a loop."""
-    long = FASTENINGS[fastening].adds_mm / unit_mm if fastening in FASTENINGS else 0.0
-    x, y = top
-    below = foot[1]
-    if fastening == "side-buckle":
-        thick, half = FRAME_MM / unit_mm, long / 2
-        across = wide + 2 * BESIDE_MM / unit_mm
-        return [
-            Strand(_frame(x, y - half, across, half), PLASTIC, thick, NOBODY),
-            Strand(_frame(foot[0], below, across, half), PLASTIC, thick, NOBODY),
-        ], []
-    if fastening == "ring":
-        thick = RING_MM / unit_mm
-        turn = np.linspace(0, 2 * np.pi, 73)
-        r = (long - thick) / 2
-        ring = np.column_stack([x + r * np.sin(turn), y - r * np.cos(turn), np.zeros(73)])
-        return [Strand(ring, METAL, thick, NOBODY)], []
-    if fastening in ("loop-and-stopper", "loop-and-button"):
-        loop = Strand(_loop(x, y, long), look, 1.0, NOBODY)
-        return [loop], [Bead(np.array([foot[0], below + long / 2, 0.0]), long / 2, look.colour)]
-    if fastening == "sliding":
-        return [Strand(_coil(foot[0], below - 0.5, wide / 2 + 0.6, long), look, 1.0, NOBODY)], []
-    return [], []
+def buckle_half(x: float, y: float, wide: float, unit_mm: float, *, up: bool) -> Strand:
+    """One half of a side-release buckle: above y or below it. wide : the band between its outermost cords, in diameters."""
+    half = FASTENINGS["side-buckle"].adds_mm / unit_mm / 2
+    across = wide + 2 * BESIDE_MM / unit_mm
+    return Strand(_frame(x, y - half if up else y, across, half), PLASTIC, FRAME_MM / unit_mm, NOBODY)
+
+
+def ring(x: float, y: float, across: float, unit_mm: float) -> Strand:
+    """A ring so far across that stands above y, lying flat."""
+    thick = RING_MM / unit_mm
+    turn = np.linspace(0, 2 * np.pi, 73)
+    r = (across - thick) / 2
+    return Strand(np.column_stack([x + r * np.sin(turn), y - r - r * np.cos(turn), np.zeros(73)]), METAL, thick, NOBODY)
+
+
+def loop(x: float, y: float, long: float, look: Look) -> Strand:
+    """A standing loop above y, as long as that."""
+    return Strand(_loop(x, y, long), look, 1.0, NOBODY)
+
+
+def stopper(x: float, y: float, long: float, look: Look) -> Bead:
+    """A stopper or button below y, of which nobody said how it is tied."""
+    return Bead(np.array([x, y + long / 2, 0.0]), long / 2, look.colour)
+
+
+def coil(x: float, y: float, r: float, long: float, look: Look) -> Strand:
+    """A sliding closure up from y round what runs through it, of which nobody said how it is tied."""
+    return Strand(_coil(x, y, r, long), look, 1.0, NOBODY)
 
 
 def _frame(x: float, y: float, wide: float, high: float) -> Array:

@@ -15,8 +15,9 @@ import numpy as np
 from dim_ladder.library import cord_kind
 from dim_ladder.notation import Span, Weave, working_ends
 from dim_ladder.picture.display import PAPER, Ink, Label, Line, Picture, Shape
-from dim_ladder.shape.closing import closing, even
+from dim_ladder.shape.closing import even
 from dim_ladder.shape.faces import Bead, Cords, Strand, beads_of, draw, strands_of
+from dim_ladder.shape.hung import STUB, fitting, hung
 from dim_ladder.shape.rope import Array
 from dim_ladder.shape.sheath import Look, look_of
 from dim_ladder.shape.value import TightShape
@@ -24,9 +25,6 @@ from dim_ladder.shape.value import TightShape
 TRIM = 0.3  # diameters of tail that are kept of a held knot
 JOIN = 0.6  # diameters between two sections
 LED = 4.0  # diameters over which a cord comes out of a section and lies straight
-STUB = 1.6  # of the ends, above what is not hung on anything and below the last section
-FOLD = 2.6  # from the first section to the middle of what it hangs on
-WOOD = Look("#9a7650", 0, "smooth")
 RULER = 46.0  # pixels
 TEXT = 11
 
@@ -54,17 +52,23 @@ def whole(
     look = {e: _look(weave, e, names) for e in names}
     size = {e: (cord_kind(c.kind).diameter if (c := weave.cord_of(e)) else unit) / unit for e in names}
     parts: dict[str, list[Array]] = {}
-    y, left_out = 0.0, []
+    y, way, left_out = 0.0, 1.0, []
+    reach = 0.0  # of all of it, below
+    at: dict[str, tuple[TightShape, float, float]] = {}
     beads: list[Bead] = []
     for s in weave.sections:
         shape = shapes.get(s.name)
         gap = free.get(s.name, 0.0) / unit
         if shape is None and gap > 0 and not s.over and not s.on:
-            y += gap * max(1, counts.get(s.name, 1))
+            y += way * gap * max(1, counts.get(s.name, 1))
+            reach = max(reach, y)
             continue
-        if shape is None or shape.kind == "closed" or s.over or s.on:
+        core = at.get(s.over)
+        if shape is None or shape.kind == "closed" or s.on or (s.over and core is None):
             left_out.append(s.name)
             continue
+        if core is not None:  # the work is turned end for end, and tied back over what is there
+            way, y = -way, core[2]
         gap *= shape.period
         looks = [look.get(e.split("+")[0], Look("#888888")) for e in shape.ends]
         units = max(1, round(counts.get(s.name, 1) / shape.period))
@@ -72,33 +76,43 @@ def whole(
         # Where cord is left free in a unit, every unit stands by itself.
         holder = list(shape.ends)
         above = bool(s.items) and isinstance(s.items[0], Span)
+        begin = y
         for _ in range(units if gap else 1):
-            y += gap * above
+            y += way * gap * above
             held = beads_of(shape, weave, 1 if gap else units)
             tail = max([TRIM, *(2 * b.radius + TRIM for b in held)])
             drawn = strands_of(shape, Cords(looks), 1 if gap else units, tail)
             lines = [(even(x.line) if shape.kind == "held" else x.line) * scale for x in drawn]
             top = float(np.mean([line[0, 1] for line in lines]))
-            middle = np.array([np.mean([line[:, 0].mean() for line in lines]), top - y, 0.0])
+            middle = np.array([np.mean([line[:, 0].mean() for line in lines]), top, 0.0])
+            if core is not None:
+                lines = _round_oval(lines, holder.index(s.over), core[0], core[0].unit_mm / unit)
+            lying, level = np.array([way, way, 1.0]), np.array([0.0, y, 0.0])
             for name, line in zip(holder, lines, strict=True):
-                for end, moved in _by_end(name, line - middle):
+                for end, moved in _by_end(name, (line - middle) * lying + level):
+                    if end not in names:
+                        continue  # the finished work that it is tied over
                     if end in parts:
                         parts[end].append(_led(parts[end][-1], moved))
                     parts.setdefault(end, []).append(moved)
-            beads += [replace(b, at=b.at * scale - middle, radius=b.radius * scale) for b in held]
+            beads += [
+                replace(b, at=(b.at * scale - middle) * lying + level, radius=b.radius * scale) for b in held
+            ]
             # Where a unit of a body ends not all its cords do: it is as long as it says.
             if shape.kind == "cell":
-                y += (1 if gap else units) * shape.pitch * scale
+                y += way * (1 if gap else units) * shape.pitch * scale
             else:
-                y = max(float(line[-1, 1]) - middle[1] for line in lines)
-            y += gap * (not above)
+                y += way * (max(float(line[-1, 1]) for line in lines) - top)
+            y += way * gap * (not above)
             after = list(holder)
             for k, f in enumerate(shape.follow):
                 if f >= 0:
                     after[f] = holder[k]
             holder = after
-        y += JOIN
-    length = max(0.0, y - JOIN)
+        at[s.name] = shape, min(begin, y), max(begin, y)
+        reach = max(reach, y)
+        y += way * JOIN
+    length = reach
     out: list[Strand] = []
     tops = {e: p[0][0] for e, p in parts.items() if e in names[: len(weave.hang.ends)] or not weave.hang.ends}
     for e, found in parts.items():
@@ -108,19 +122,41 @@ def whole(
         out.append(
             Strand(line, look.get(e, Look("#888888")), size.get(e, 1.0), names.index(e) if e in names else 0)
         )
-    hanging = _hung(weave, tops, look, size, names)
-    # A buckle or a ring is what the work hangs on: no bar besides.
-    out += [h for h in hanging if h.look is not WOOD or fastening not in ("side-buckle", "ring")]
-    if parts and fastening != "none":
-        xs = [float(p[0]) for p in tops.values()] or [0.0]
+    if parts:
         feet = [p[-1][-1] for p in parts.values()]
-        hung = (sum(xs) / len(xs), min(float(p[1]) for p in tops.values()) - FOLD if tops else 0.0)
-        foot = (float(np.mean([f[0] for f in feet])), max(float(f[1]) for f in feet) + STUB)
-        first = look.get(next(iter(parts)), Look("#888888"))
-        strands, balls = closing(fastening, hung, foot, max(xs) - min(xs), unit, first)
+        fit = fitting(weave, fastening, shapes)
+        strands, balls = hung(weave, tops, feet, look, size, names, unit, fit, fastening)
         out += strands
         beads += balls
     return Whole(tuple(out), unit, length * unit, tuple(left_out), tuple(beads))
+
+
+def _round_oval(lines: list[Array], core: int, inner: TightShape, scale: float) -> list[Array]:
+    """Cord that was worked round a round core, laid round finished work as it is: as far along its outline as along the core's, and as far out."""
+    a, b = inner.width * scale / 2, inner.thickness * scale / 2
+    wide, half = max(a, b), min(a, b)
+    side = wide - half  # half of the straight part of its outline
+    r = (4 * side + 2 * np.pi * half) / (2 * np.pi)
+    axis = np.array([lines[core][:, 0].mean(), lines[core][:, 2].mean()])
+    out = []
+    for line in lines:
+        x, z = line[:, 0] - axis[0], line[:, 2] - axis[1]
+        far = np.hypot(x, z)
+        if far.max() < r / 2:  # the core itself
+            out.append(line)
+            continue
+        # Along a quarter of the outline from its broad side's middle: straight, then round.
+        angle = np.arctan2(np.abs(x), np.abs(z))
+        along = r * angle
+        turn = np.clip((along - side) / half, 0.0, np.pi / 2)
+        px = np.minimum(along, side) + half * np.sin(turn)
+        pz = half * np.cos(turn)
+        off = far - r
+        px, pz = px + off * np.sin(turn), pz + off * np.cos(turn)
+        if a < b:
+            px, pz = pz, px
+        out.append(np.column_stack([axis[0] + np.sign(x) * px, line[:, 1], axis[1] + np.sign(z) * pz]))
+    return out
 
 
 def _by_end(name: str, line: Array) -> list[tuple[str, Array]]:
@@ -154,41 +190,6 @@ def _led(before: Array, after: Array) -> Array:
         + (3 * u**2 - 2 * u**3) * b
         + (u**3 - u**2) * tb
     )
-
-
-def _hung(
-    weave: Weave, tops: Mapping[str, Array], look: Mapping[str, Look], size: Mapping[str, float], names: tuple[str, ...]
-) -> list[Strand]:  # fmt: skip
-    """Folded cords over what they hang on; single ends as stubs."""
-    if not tops:
-        return []
-    out: list[Strand] = []
-    over = weave.hang.on not in ("cold-start", "former")
-    level = min(float(p[1]) for p in tops.values()) - FOLD
-    done: set[str] = set()
-    for e, p in tops.items():
-        other = next((x for x in tops if x != e and x.partition(".")[0] == e.partition(".")[0]), None)
-        if e in done:
-            continue
-        if over and other is not None:
-            done |= {e, other}
-            q = tops[other]
-            if q[0] < p[0]:
-                p, q = q, p
-            # Up behind what it hangs on, over it, and down in front.
-            t = np.linspace(0, np.pi, 17)[:, None]
-            middle, half = (p + q) / 2, (q - p) / 2
-            arc = np.hstack([middle[0] - half[0] * np.cos(t), level - 1.1 * np.sin(t), -1.1 * np.cos(t)])
-            line = np.vstack([p[None], arc, q[None]])
-            out.append(Strand(even(line), look[e], size.get(e, 1.0), names.index(e)))
-        else:
-            line = np.array([p - np.array([0.0, FOLD if over else STUB, 0.0]), p])
-            out.append(Strand(even(line), look.get(e, Look("#888888")), size.get(e, 1.0), 0))
-    if over:
-        xs = [float(p[0]) for p in tops.values()]
-        bar = np.array([[min(xs) - 2.2, level, 0.0], [max(xs) + 2.2, level, 0.0]])
-        out.append(Strand(even(bar), WOOD, 1.2, -1))
-    return out
 
 
 def whole_picture(

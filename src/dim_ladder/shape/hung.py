@@ -1,0 +1,153 @@
+"""What a piece hangs on and what closes it, as far as the work itself is not that: drawn for what there is.
+
+What the work hangs on is said in the script. Where nothing is said there, it is what closes the piece. A knot tied last, or cord
+laid in to slide on the others, is the fastening by itself: then none is drawn besides.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+
+from dim_ladder.library import FASTENINGS
+from dim_ladder.notation import Add, Call, Weave
+from dim_ladder.shape.closing import buckle_half, coil, even, loop, ring, stopper
+from dim_ladder.shape.faces import Bead, Strand
+from dim_ladder.shape.rope import Array
+from dim_ladder.shape.sheath import Look
+from dim_ladder.shape.value import TightShape
+
+WOOD = Look("#9a7650", 0, "smooth")
+FOLD = 2.6  # diameters from the first section to the middle of what it hangs on
+STUB = 1.6  # of the ends, above what is not hung on anything and below the last section
+HOLDS = ("bar", "thirds", "closed-loop")  # where only what closes the piece says what is at its top
+NOWHERE = ("cold-start", "former")
+KNOB = 1.2  # times as thick as the body before it: a finish that is a knob
+STANDING_MM = 15.0  # of the loop that a piece hangs from, where nobody says how long it is
+STOPPERS = frozenset(
+    "stopper overhand overhand-round figure-eight button button-two diamond-2 diamond-4 round-button walker-3 "
+    "wall-3 wall-4 crown-wall-4 coil-3 coil-5".split()
+)
+
+
+@dataclass(frozen=True, slots=True)
+class Fitting:
+    """top : "bar", "ring", "buckle", "loop" or nothing. foot : what is drawn below: "buckle", "bar", "stopper", "slide" or nothing.
+    standing : a loop of its own above what it hangs on."""
+
+    top: str
+    foot: str
+    standing: bool
+
+
+def fitting(weave: Weave, fastening: str, shapes: Mapping[str, TightShape]) -> Fitting:
+    """What there is at both ends of the piece. fastening : of the plan."""
+    on = weave.hang.on
+    closed = ends_in_knob(weave, shapes)
+    planned = {"side-buckle": "buckle", "ring": "ring"}.get(fastening, "bar")
+    if on in NOWHERE:
+        top = ""
+    elif on in ("ring", "loop"):
+        top = on
+    elif on in ("buckle", "there-and-back"):
+        top = "buckle"
+    else:
+        top = "bar" if closed else planned
+    if fastening == "side-buckle" and top == "buckle" and not closed:
+        foot = "buckle"
+    elif on == "closed-loop":
+        foot = "bar"
+    elif fastening.startswith("loop-") and not closed:
+        foot = "stopper"
+    elif fastening == "sliding" and not any(isinstance(i, Add) for s in weave.sections for i in s.items):
+        foot = "slide"
+    else:
+        foot = ""
+    return Fitting(top, foot, fastening.startswith("loop-") and top in ("bar", ""))
+
+
+def ends_in_knob(weave: Weave, shapes: Mapping[str, TightShape]) -> bool:
+    """Whether a finish ties what holds in a loop: a knot that is known for that, or one much thicker than the body."""
+    body = [s.thickness for x in weave.sections if x.kind == "body" and (s := shapes.get(x.name))]
+    for s in weave.sections:
+        if s.kind != "finish":
+            continue
+        if any(isinstance(i, Call) and i.knot in STOPPERS for i in s.items):
+            return True
+        if body and (shape := shapes.get(s.name)) is not None and shape.thickness > KNOB * body[-1]:
+            return True
+    return False
+
+
+def hung(
+    weave: Weave, tops: Mapping[str, Array], feet: list[Array], look: Mapping[str, Look], size: Mapping[str, float],
+    names: tuple[str, ...], unit_mm: float, fit: Fitting, fastening: str,
+) -> tuple[list[Strand], list[Bead]]:  # fmt: skip
+    """Folded cords over what they hang on, single ends as stubs, and the fittings. tops : by end, where it begins; feet : where
+    the ends stop; all in diameters. look, size : by end."""
+    out: list[Strand] = []
+    beads: list[Bead] = []
+    first = look.get(next(iter(look), ""), Look("#888888"))
+    adds = FASTENINGS[fastening].adds_mm if fastening in FASTENINGS else 0.0
+    if tops:
+        level = min(0.0, *(float(p[1]) for p in tops.values())) - FOLD
+        out += _folds(tops, look, size, names, level, fit.top, (adds or STANDING_MM) / unit_mm)
+        xs = [float(p[0]) for p in tops.values()]
+        middle, wide = sum(xs) / len(xs), max(xs) - min(xs)
+        if fit.top == "bar":
+            bar = np.array([[min(xs) - 2.2, level, 0.0], [max(xs) + 2.2, level, 0.0]])
+            out.append(Strand(even(bar), WOOD, 1.2, -1))
+        elif fit.top == "buckle":
+            out.append(buckle_half(middle, level, wide, unit_mm, up=True))
+        elif fit.top == "ring":
+            out.append(ring(middle, level, max(FASTENINGS["ring"].adds_mm / unit_mm, wide + 1.0), unit_mm))
+        if fit.standing:
+            out.append(loop(middle, level, adds / unit_mm, first))
+    if feet:
+        x, below = float(np.mean([f[0] for f in feet])), max(float(f[1]) for f in feet) + STUB
+        wide = float(np.ptp([f[0] for f in feet]))
+        if fit.foot == "buckle":
+            out.append(buckle_half(x, below, wide, unit_mm, up=False))
+        elif fit.foot == "bar":
+            out.append(Strand(even(np.array([[x - wide / 2 - 2.2, below, 0.0], [x + wide / 2 + 2.2, below, 0.0]])), WOOD, 1.2, -1))
+        elif fit.foot == "stopper":
+            beads.append(stopper(x, below, adds / unit_mm, first))
+        elif fit.foot == "slide":
+            out.append(coil(x, below - 0.5, wide / 2 + 0.6, adds / unit_mm, first))
+    return out, beads
+
+
+def _folds(
+    tops: Mapping[str, Array], look: Mapping[str, Look], size: Mapping[str, float], names: tuple[str, ...],
+    level: float, top: str, standing: float,
+) -> list[Strand]:  # fmt: skip
+    """Cords from where they begin up to what they hang on and over it, or up to a loop of the innermost of them."""
+    out: list[Strand] = []
+    pairs: list[tuple[str, str]] = []
+    done: set[str] = set()
+    for e in tops:
+        other = next((x for x in tops if x != e and x.partition(".")[0] == e.partition(".")[0]), None)
+        if e not in done and other is not None and top:
+            pairs.append((e, other))
+            done |= {e, other}
+    inner = min(pairs, key=lambda p: abs(tops[p[0]][0] - tops[p[1]][0]), default=None)
+    for pair in pairs:
+        p, q = sorted((tops[e] for e in pair), key=lambda a: float(a[0]))
+        if top == "loop" and pair == inner:
+            line = np.vstack([p[None], loop((p[0] + q[0]) / 2, level, standing, look[pair[0]]).line, q[None]])
+        else:
+            # Up behind what it hangs on, over it, and down in front.
+            t = np.linspace(0, np.pi, 17)[:, None]
+            middle, half = (p + q) / 2, (q - p) / 2
+            arc = np.hstack([middle[0] - half[0] * np.cos(t), level - 1.1 * np.sin(t), -1.1 * np.cos(t)])
+            line = np.vstack([p[None], arc, q[None]])
+        e = pair[0]
+        out.append(Strand(even(line), look[e], size.get(e, 1.0), names.index(e)))
+    for e, p in tops.items():
+        if e not in done:
+            up = float(p[1]) - level + (FOLD if top else STUB) - FOLD
+            line = np.array([p - np.array([0.0, max(up, STUB), 0.0]), p])
+            out.append(Strand(even(line), look.get(e, Look("#888888")), size.get(e, 1.0), 0))
+    return out
