@@ -138,7 +138,8 @@ def prior_for(
             shaped.append(s.name)
             mm = tight_one.unit_mm
             for r, role in enumerate(names):
-                unit[r, k] = _mean(tight_one.per_end.get(e, 0.0) for e in ends[role]) * mm / tight_one.period
+                slack = _mean(_slack(tight_one, e, _stretch(weave, e)) for e in ends[role])
+                unit[r, k] = slack * mm / tight_one.period
             pitch[k] = tight_one.pitch * mm / tight_one.period
             tidy = tight_one.converged and tight_one.kind == "cell"
             spread[k] = SHAPE_SPREAD if tidy else HELD_SPREAD
@@ -198,6 +199,19 @@ def prior_for(
         },
         np.array([s.name not in beside for s in rough.sections], np.float64),
     )
+
+
+def _slack(shape: TightShape, end: str, stretch: float) -> float:
+    """Diameters of an end in a unit as it is measured out. What is wrapped was drawn up under a hand's pull and is kept so by friction;
+    what runs straight comes back with the work, whose length is measured when the hand has let go."""
+    cord = shape.per_end.get(end, 0.0)
+    straight = min(cord, shape.pitch)
+    return straight + (cord - straight) / (1 + stretch)
+
+
+def _stretch(weave: Weave, end: str) -> float:
+    cord = weave.cord_of(end)
+    return cord_kind(cord.kind).stretch if cord else 0.0
 
 
 def _worked(weave: Weave, rough: RoughShape, section: int) -> list[float]:

@@ -5,11 +5,16 @@ from __future__ import annotations
 import re
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
+from math import pi, sqrt
 from types import MappingProxyType
 
 from dim_ladder.base import InputError
 
 PATTERNS = ("", "braid", "twist", "smooth", "flat", "tracer", "mottled")
+BULGE = (
+    1.3  # times its width where nothing presses, the most that round cord spreads: as far as a sheath reaches
+)
+MOST_STRETCH = 0.3  # what stretches further is no cord to tie with
 MOST_GIVE = 0.7  # of its diameter: nothing with a sheath goes flatter
 
 
@@ -21,7 +26,8 @@ class CordKind:
     with which a hand draws a knot up, on a diameter of cord that is pressed a diameter deep. grip : the part of the tension with
     which two ends are drawn apart that friction keeps in the work. spread : how uncertain the three are, as a part of each
     (one standard deviation). source : where they come from. sheath : one of PATTERNS, "" as its material has it. second : the
-    colour of its tracer threads or mottling.
+    colour of its tracer threads or mottling. thick : of flat cord its thickness in mm, while its diameter is how wide it lies; 0 for round cord.
+    stretch : by what part it is longer under a hand's pull than slack, as it is measured out.
     """
 
     words: str
@@ -34,21 +40,38 @@ class CordKind:
     source: str = "an estimate, as for braided cord of any make"
     sheath: str = ""
     second: str = ""
+    thick: float = 0.0
+    stretch: float = 0.03
+
+    @property
+    def across(self) -> float:
+        """mm across a round cord with as much in it: what flat cord is in a knot, where it folds and rolls up."""
+        return 2 * sqrt(self.diameter * self.thick / pi) if self.thick else self.diameter
+
+    @property
+    def presses(self) -> float:
+        """The part of that by which it can be pressed together: flat cord down to how thick it lies."""
+        return min(MOST_GIVE, 1 - self.thick / self.across) if self.thick else self.give
+
+    @property
+    def spreads(self) -> float:
+        """How wide it lies where it is pressed flat, at most, as a part of `across`."""
+        return self.diameter / self.across if self.thick else BULGE
 
 
 _BAND = "measured by makers: length, width, thickness and cord of half knots over two fillers"
 SHIPPED: Mapping[str, CordKind] = MappingProxyType({
-    "nylon-4mm": CordKind("nylon kernmantle 4 mm", 4.0, 6.6, 0.5, 0.38, 0.8, 0.1, _BAND),
-    "nylon-3mm": CordKind("nylon kernmantle 3 mm", 3.0, 4.0, 0.5, 0.42, 0.8, 0.2, "an estimate: as 4 mm, laid a little harder"),
-    "nylon-2mm": CordKind("nylon cord 2 mm", 2.0, 2.1, 0.45, 0.6, 0.8, 0.25, "an estimate: few strands in its core, so it gives less"),
-    "flat-4mm": CordKind("flat coreless nylon 4 mm", 4.0, 3.1, 0.65, 0.15, 0.8, 0.3, "an estimate: a sheath without strands lies flat under any pull"),
-    "satin-2mm": CordKind("satin cord 2 mm", 2.0, 2.4, 0.4, 0.6, 0.6, 0.3, "an estimate: a smooth braid over a soft core, which slides"),
-    "polyester-1mm": CordKind("waxed polyester 1 mm", 1.0, 0.9, 0.25, 2.0, 0.9, 0.3, "an estimate: wax makes it hard, and it grips"),
-    "cotton-3mm": CordKind("cotton cord 3 mm", 3.0, 5.2, 0.45, 0.6, 0.9, 0.3, "an estimate: loose yarns that give far, but are not drawn as hard"),
-    "cotton-5mm": CordKind("cotton cord 5 mm", 5.0, 12.0, 0.45, 0.6, 0.9, 0.3, "an estimate: as 3 mm"),
-    "tracer-4mm": CordKind("nylon kernmantle with tracer threads 4 mm", 4.0, 6.6, 0.5, 0.38, 0.8, 0.15, "an estimate: as without tracer threads", "tracer", "#f0d070"),
-    "mottled-4mm": CordKind("nylon kernmantle, mottled 4 mm", 4.0, 6.6, 0.5, 0.38, 0.8, 0.15, "an estimate: as of one colour", "mottled", "#2f3326"),
-    "stiff-4mm": CordKind("stiff cord that does not give 4 mm", 4.0, 15.0, 0.0, 1.0, 0.0, 0.0, "round, rigid and slippery by definition: what a knot is at its tightest"),
+    "nylon-4mm": CordKind("nylon kernmantle 4 mm", 4.0, 6.6, 0.5, 0.38, 0.8, 0.1, _BAND, stretch=0.04),
+    "nylon-3mm": CordKind("nylon kernmantle 3 mm", 3.0, 4.0, 0.5, 0.42, 0.8, 0.2, "an estimate: as 4 mm, laid a little harder", stretch=0.04),
+    "nylon-2mm": CordKind("nylon cord 2 mm", 2.0, 2.1, 0.45, 0.6, 0.8, 0.25, "an estimate: few strands in its core, so it gives less", stretch=0.04),
+    "flat-4mm": CordKind("flat coreless nylon 4 mm", 4.0, 3.1, 0.5, 0.15, 0.8, 0.3, "an estimate: a sheath without strands lies flat under any pull", thick=1.2, stretch=0.05),
+    "satin-2mm": CordKind("satin cord 2 mm", 2.0, 2.4, 0.4, 0.6, 0.6, 0.3, "an estimate: a smooth braid over a soft core, which slides", stretch=0.03),
+    "polyester-1mm": CordKind("waxed polyester 1 mm", 1.0, 0.9, 0.25, 2.0, 0.9, 0.3, "an estimate: wax makes it hard, and it grips", stretch=0.015),
+    "cotton-3mm": CordKind("cotton cord 3 mm", 3.0, 5.2, 0.45, 0.6, 0.9, 0.3, "an estimate: loose yarns that give far, but are not drawn as hard", stretch=0.02),
+    "cotton-5mm": CordKind("cotton cord 5 mm", 5.0, 12.0, 0.45, 0.6, 0.9, 0.3, "an estimate: as 3 mm", stretch=0.02),
+    "tracer-4mm": CordKind("nylon kernmantle with tracer threads 4 mm", 4.0, 6.6, 0.5, 0.38, 0.8, 0.15, "an estimate: as without tracer threads", "tracer", "#f0d070", stretch=0.04),
+    "mottled-4mm": CordKind("nylon kernmantle, mottled 4 mm", 4.0, 6.6, 0.5, 0.38, 0.8, 0.15, "an estimate: as of one colour", "mottled", "#2f3326", stretch=0.04),
+    "stiff-4mm": CordKind("stiff cord that does not give 4 mm", 4.0, 15.0, 0.0, 1.0, 0.0, 0.0, "round, rigid and slippery by definition: what a knot is at its tightest", stretch=0),
 })  # fmt: skip
 
 _own: dict[str, CordKind] = {}
@@ -85,6 +108,8 @@ def check_kind(name: str, kind: CordKind) -> None:
         (kind.soft, "softness", 0.05, 20.0),
         (kind.grip, "grip", 0.0, 1.5),
         (kind.spread, "spread", 0.0, 1.0),
+        (kind.thick, "thickness", 0.0, kind.diameter),
+        (kind.stretch, "stretch", 0.0, MOST_STRETCH),
     ):
         if not low <= value <= high:
             raise InputError(f"{of} has a {what} of {value:g}", f"It can be {low:g} to {high:g}")
@@ -117,6 +142,7 @@ def cord_kind(name: str) -> CordKind:
                 base,
                 words=words,
                 diameter=d,
+                thick=base.thick * (d / base.diameter) ** 0.5,
                 grams_per_metre=heavy,
                 spread=max(base.spread, 0.3),
                 source=source,

@@ -19,7 +19,7 @@ from dim_ladder.base.disk import make_folder, read_whole, write_whole
 from dim_ladder.shape.rope import Held
 from dim_ladder.shape.value import Job, TightShape
 
-ENGINE = 25  # a new number whenever the same input gives another shape
+ENGINE = 28  # a new number whenever the same input gives another shape
 MOST = 400  # files; the oldest go
 MOST_BYTES = 200_000_000  # of one
 
@@ -71,6 +71,8 @@ def key(job: Job) -> str:
         c.tauter,
         c.beads,
         c.beside,
+        c.spread,
+        c.stacked,
     ]
     h.update(json.dumps(about).encode())
     for s in c.strands:
@@ -85,7 +87,7 @@ def known(name: str) -> TightShape | None:
         with np.load(io.BytesIO(read_whole(path, MOST_BYTES)), allow_pickle=False) as held:
             about = json.loads(str(held["about"]))
             lines = tuple(np.asarray(held[f"line{k}"], np.float64) for k in range(about.pop("many")))
-        for name_ in ("ends", "follow", "diameter"):
+        for name_ in ("ends", "follow", "diameter", "spread"):
             about[name_] = tuple(about[name_])
         about["touching"] = tuple((int(a), int(b), float(x)) for a, b, x in about["touching"])
         about["held"] = tuple(Held(*h) for h in about["held"])

@@ -27,7 +27,9 @@ def ring(x: float, y: float, across: float, unit_mm: float) -> Strand:
     thick = RING_MM / unit_mm
     turn = np.linspace(0, 2 * np.pi, 73)
     r = (across - thick) / 2
-    return Strand(np.column_stack([x + r * np.sin(turn), y - r - r * np.cos(turn), np.zeros(73)]), METAL, thick, NOBODY)
+    return Strand(
+        np.column_stack([x + r * np.sin(turn), y - r - r * np.cos(turn), np.zeros(73)]), METAL, thick, NOBODY
+    )
 
 
 def loop(x: float, y: float, long: float, look: Look) -> Strand:

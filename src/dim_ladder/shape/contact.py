@@ -18,6 +18,7 @@ SKIN = (
 HALF_TURN = np.pi / 2
 SOFT_TURN = 0.55 * HALF_TURN  # of cord that gives way, which bends round less
 FADING = 0.25  # diameters along the cord, over which they come to count
+PRESSED = 0.75  # of what it gives: so near do flat cords lie on each other that are led as one
 PIECE = 0.2  # diameters: pieces of this length are pressed as Curves.soft says
 BENDING = 0.3  # of what cord gives where it is pressed, it gives where it bends round itself
 BENDS = (0.35, 0.8)  # along the cord, in diameters, over which its bending is watched
@@ -64,6 +65,9 @@ def softened(r: Rope, p: Pairs, times: float = 1.0) -> Pairs:
     number = np.arange(len(p.rest))
     mean = np.where(number < p.touching, mean, mean * BENDING)
     own = number < p.bound
+    mean[: p.touching][_led_as_one(r, p.i[: p.touching], p.j[: p.touching])] = (
+        0.0  # they are pressed as they are
+    )
     rest = p.rest.copy()
     arc, t = _along(r, p), p.touching
     # Pieces of one bend are no nearer than that bend lets them be.
@@ -122,6 +126,8 @@ def with_bends(r: Rope, h: Array, i: Ints, j: Ints, down: Ints) -> Pairs:
     """Pairs of different pieces, then the bends of each cord, then what lies side by side."""
     room = r.room()
     rest = room[i] + room[j]
+    if r.curves.stacked:
+        rest[_led_as_one(r, i, j)] *= 1 - PRESSED * float(r.gives().max())
     through = _threaded_together(r)
     for a, b in through:
         for one, other in ((a, b), (b, a)):
@@ -159,13 +165,30 @@ def _side_by_side(r: Rope, a: int, b: int) -> tuple[Ints, Ints, Ints, Array]:
     return np.array([one]), np.array([other]), np.array([abs(units)]), r.radius[[a]] + r.radius[[b]]
 
 
+def _led_as_one(r: Rope, i: Ints, j: Ints) -> np.ndarray[tuple[int], np.dtype[np.bool_]]:
+    """Which pairs are of two flat cords of which one lies on the other."""
+    strand = np.repeat(np.arange(len(r.first) - 1), np.diff(r.first))
+    out = np.zeros(len(i), bool)
+    for a, b in r.curves.stacked:
+        out |= ((strand[i] == a) & (strand[j] == b)) | ((strand[i] == b) & (strand[j] == a))
+    return out
+
+
+def _lies(r: Rope, a: int, b: int) -> Array:
+    """(n,) how far flat cords that are led as one are apart, of their diameters: edge to edge, or one flat on the other."""
+    if (a, b) in r.curves.stacked:
+        return 1 - PRESSED * r.gives()
+    return r.spreads() if r.curves.spread else np.ones(len(r.x))
+
+
 def _bond(r: Rope, a: int, b: int) -> tuple[Ints, Ints, Ints, Array]:
     """The nodes of two strands, one by one, a cord's width from each other."""
     n, m = r.first[a + 1] - r.first[a], r.first[b + 1] - r.first[b]
     i = np.arange(n)
     j = np.minimum(np.rint(i * m / n).astype(np.int64), m - 1)
     i, j = i + r.first[a], j + r.first[b]
-    return i, j, np.zeros(n, np.int64), r.radius[i] + r.radius[j]
+    part = _lies(r, a, b)
+    return i, j, np.zeros(n, np.int64), r.radius[i] * part[i] + r.radius[j] * part[j]
 
 
 def _same_piece(

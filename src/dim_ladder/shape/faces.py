@@ -10,6 +10,7 @@ import numpy as np
 
 from dim_ladder.base import InputError
 from dim_ladder.base.colours import lightness
+from dim_ladder.library.kinds import BULGE
 from dim_ladder.notation import Weave
 from dim_ladder.picture.display import PAPER, Command, Disc, Ink, Label, Line, Picture, Shape
 from dim_ladder.shape.ribbons import widths
@@ -32,12 +33,13 @@ NAMES = 22.0  # pixels above and below, where ends are named
 
 @dataclass(frozen=True, slots=True)
 class Strand:
-    """A line of cord to be drawn, (n, 3) in diameters. end : whose, by number."""
+    """A line of cord to be drawn, (n, 3) in diameters. end : whose, by number. spread : how wide it lies where it is pressed flat, of its diameter."""
 
     line: Array
     look: Look
     diameter: float
     end: int
+    spread: float = BULGE
 
 
 @dataclass(frozen=True, slots=True)
@@ -81,6 +83,7 @@ def strands_of(shape: TightShape, cords: Cords, units: int, tail: float = TAIL) 
     tail : diameters that are shown of a held knot's tails.
     """
     many = len(cords.looks)
+    spread = shape.spread or (BULGE,) * len(shape.lines)
     if shape.kind == "closed":
         names = {e: k for k, e in enumerate(dict.fromkeys(shape.ends))}
         return [
@@ -90,8 +93,8 @@ def strands_of(shape: TightShape, cords: Cords, units: int, tail: float = TAIL) 
     if shape.kind == "held":
         numbers = [cords.number(k, e) for k, e in enumerate(shape.ends)]
         return [
-            Strand(s, cords.looks[n], d, n)
-            for s, n, d in zip(worked(shape.lines, tail), numbers, shape.diameter, strict=True)
+            Strand(s, cords.looks[n], d, n, b)
+            for s, n, d, b in zip(worked(shape.lines, tail), numbers, shape.diameter, spread, strict=True)
         ]
     ends = range(len(shape.lines))
     parts: list[list[Array]] = [[] for _ in ends]
@@ -106,7 +109,7 @@ def strands_of(shape: TightShape, cords: Cords, units: int, tail: float = TAIL) 
         for k, f in enumerate(shape.follow):
             after[f] = holder[k]
         holder = after
-    return [Strand(np.vstack(parts[e]), cords.looks[e], shape.diameter[e], e) for e in ends]
+    return [Strand(np.vstack(parts[e]), cords.looks[e], shape.diameter[e], e, spread[e]) for e in ends]
 
 
 def _copies(line: Array, units: int, shape: TightShape) -> Array:
@@ -178,7 +181,9 @@ def beads_of(shape: TightShape, weave: Weave, units: int) -> list[Bead]:
             threaded.setdefault(of, []).append(place)
         for of, places in threaded.items():  # on several ends, its middle is between them
             name = next(n for *_, n, b in shape.beads if b == of)
-            out.append(Bead(np.mean(places, axis=0), known[name].diameter / 2 / shape.unit_mm, known[name].colour))
+            out.append(
+                Bead(np.mean(places, axis=0), known[name].diameter / 2 / shape.unit_mm, known[name].colour)
+            )
     return _side_by_side(out)
 
 
@@ -271,7 +276,9 @@ def _wide(strands: Sequence[Strand], side: str, scale: float) -> list[Array]:
     eye = {"front": (0.0, 0.0, 1.0), "back": (0.0, 0.0, -1.0), "above": (0.0, -1.0, 0.0)}.get(
         side, (1.0, 0.0, 0.0)
     )
-    return widths([s.line for s in strands], [s.diameter for s in strands], np.array(eye))
+    return widths(
+        [s.line for s in strands], [s.diameter for s in strands], np.array(eye), [s.spread for s in strands]
+    )
 
 
 def _depth(piece: Piece) -> float:

@@ -27,8 +27,23 @@ NOWHERE = ("cold-start", "former")
 KNOB = 1.2  # times as thick as the body before it: a finish that is a knob
 STANDING_MM = 15.0  # of the loop that a piece hangs from, where nobody says how long it is
 STOPPERS = frozenset(
-    "stopper overhand overhand-round figure-eight button button-two diamond-2 diamond-4 round-button walker-3 "
-    "wall-3 wall-4 crown-wall-4 coil-3 coil-5".split()
+    [
+        "stopper",
+        "overhand",
+        "overhand-round",
+        "figure-eight",
+        "button",
+        "button-two",
+        "diamond-2",
+        "diamond-4",
+        "round-button",
+        "walker-3",
+        "wall-3",
+        "wall-4",
+        "crown-wall-4",
+        "coil-3",
+        "coil-5",
+    ]
 )
 
 
@@ -102,7 +117,10 @@ def hung(
         elif fit.top == "buckle":
             out.append(buckle_half(middle, level, wide, unit_mm, up=True))
         elif fit.top == "ring":
-            out.append(ring(middle, level, max(FASTENINGS["ring"].adds_mm / unit_mm, wide + 1.0), unit_mm))
+            planned = FASTENINGS["ring"].adds_mm / unit_mm
+            out.append(
+                ring(middle, level, planned if fastening == "ring" else max(planned, wide + 1.0), unit_mm)
+            )
         if fit.standing:
             out.append(loop(middle, level, adds / unit_mm, first))
     if feet:
@@ -111,7 +129,14 @@ def hung(
         if fit.foot == "buckle":
             out.append(buckle_half(x, below, wide, unit_mm, up=False))
         elif fit.foot == "bar":
-            out.append(Strand(even(np.array([[x - wide / 2 - 2.2, below, 0.0], [x + wide / 2 + 2.2, below, 0.0]])), WOOD, 1.2, -1))
+            out.append(
+                Strand(
+                    even(np.array([[x - wide / 2 - 2.2, below, 0.0], [x + wide / 2 + 2.2, below, 0.0]])),
+                    WOOD,
+                    1.2,
+                    -1,
+                )
+            )
         elif fit.foot == "stopper":
             beads.append(stopper(x, below, adds / unit_mm, first))
         elif fit.foot == "slide":

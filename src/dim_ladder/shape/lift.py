@@ -182,8 +182,8 @@ def lift(t: Trace, sizes: Sequence[float] | None = None, *, held: bool = False) 
         for e in p.ends:
             strand = next((k for k, ends in enumerate(owners) if e in ends), -1)
             if strand >= 0:
-                at = x.get(p.lane, tops[e]), y.get(p.row, 0.0)
-                part = _part(lines[strand], at) if e == p.ends[0] else _level(lines[strand], at)
+                at = x.get(p.lane, tops[e]), _row(t, y, p.row, e)
+                part = _level(lines[strand], at)
                 beads.append((strand, part, p.text, number))
     loose = tuple((_came(t, ends[0]), t.tips[ends[-1]] >= 0) for ends in owners)
     strand_of = {e: k for k, ends in enumerate(owners) for e in ends}
@@ -227,6 +227,16 @@ def _part(line: Array, at: tuple[float, float]) -> float:
     d = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(line, axis=0), axis=1))])
     k = int(np.argmin(np.abs(line[:, 0] - at[0]) + np.abs(line[:, 1] - at[1])))
     return float(d[k] / d[-1])
+
+
+def _row(t: Trace, y: dict[int, float], row: int, end: int) -> float:
+    """Where a row of the drawing that crosses nothing lies on an end: between what that meets above it and below."""
+    if row in y:
+        return y[row]
+    met = {c.row for c in t.crossings if end in (c.lane_end, c.row_end)}
+    above = [y[r] for r in met if r in y and t.row_rank[r] < t.row_rank[row]]
+    below = [y[r] for r in met if r in y and t.row_rank[r] > t.row_rank[row]]
+    return (max(above, default=0.0) + min(below, default=max(above, default=0.0) + GAP)) / 2
 
 
 def _level(line: Array, at: tuple[float, float]) -> float:

@@ -10,7 +10,6 @@ from dim_ladder.shape import contact
 from dim_ladder.shape.contact import Pairs
 from dim_ladder.shape.rope import Array, Ints, Rope, turned
 
-BULGE = 1.3  # times its width where nothing presses, the most that cord spreads
 PRESSES = 0.03  # diameters apart, up to which two cords are said to touch
 
 
@@ -54,7 +53,7 @@ def pressed(r: Rope, p: Pairs) -> Array:
     """(n, 3) how far cord reaches from its middle along x, y and z at every node, in diameters: half its own where nothing presses.
 
     Where it is pressed it lies as an ellipse about its middle, as far from there as the middle is from what presses it, and wider
-    across by as much as keeps its area, up to BULGE.
+    across by as much as keeps its area, as far as it spreads.
     """
     n = len(r.x)
     half = np.repeat(r.radius[:, None], 3, axis=1)
@@ -81,7 +80,7 @@ def pressed(r: Rope, p: Pairs) -> Array:
     # What is pressed from all around does not get flatter one way.
     one_way = np.where(values[:, 2] > 0, (values[:, 2] - values[:, 1]) / np.maximum(values[:, 2], 1e-12), 0.0)
     short = r.radius - most * one_way
-    long = np.minimum(r.radius**2 / np.maximum(short, 1e-9), BULGE * r.radius)
+    long = np.minimum(r.radius**2 / np.maximum(short, 1e-9), r.spreads() * r.radius)
     part = across**2
     return np.asarray(np.sqrt(part * short[:, None] ** 2 + (1 - part) * long[:, None] ** 2), np.float64)
 

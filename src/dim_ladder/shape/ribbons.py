@@ -7,17 +7,20 @@ from collections.abc import Sequence
 import numpy as np
 from scipy.spatial import cKDTree
 
-from dim_ladder.shape.measure import BULGE
+from dim_ladder.library.kinds import BULGE
 from dim_ladder.shape.rope import Array
 
 NEXT = 0.9  # diameters along one cord, nearer than which nothing of it presses on itself
 SMOOTH = 1.2  # diameters along the cord, over which its width changes
+FACING = 0.6  # of its side, towards the viewer, from where on flat cord is seen on edge
 LEAST = 0.62  # of its width, the narrowest it is drawn
 
 
-def widths(lines: Sequence[Array], diameters: Sequence[float], eye: Array) -> list[Array]:
+def widths(
+    lines: Sequence[Array], diameters: Sequence[float], eye: Array, spread: Sequence[float] = ()
+) -> list[Array]:
     """By line, at every point: how wide it looks, as a part of the diameter of that cord. lines : (n, 3) each, in diameters of the
-    thickest; eye : (3,) the way to the viewer."""
+    thickest; eye : (3,) the way to the viewer. spread : by line, how wide it lies where it is pressed flat, of its diameter."""
     count = [len(line) for line in lines]
     x = np.vstack(lines)
     strand = np.repeat(np.arange(len(lines)), count)
@@ -41,7 +44,12 @@ def widths(lines: Sequence[Array], diameters: Sequence[float], eye: Array) -> li
         np.maximum.at(deep, node, depth * (1 - along))
     more = deep - side
     # As much as it loses one way it gains the other, as far as its threads go.
-    out = np.where(more > 0, np.minimum(1 / np.maximum(1 - more, 1e-3), BULGE), np.maximum(1 + more, LEAST))
+    most = np.repeat(np.array(spread or [BULGE] * len(lines)), count)
+    out = np.where(more > 0, np.minimum(1 / np.maximum(1 - more, 1e-3), most), np.maximum(1 + more, LEAST))
+    # Flat cord lies flat as on a board where nothing presses it.
+    lies = np.where(np.abs(aside[:, 2]) < FACING, most, 1 / most)
+    flat = (most > BULGE) & (more >= 0)
+    out = np.where(flat & ((lies > 1) | (more == 0)), lies, out)
     parts = np.split(out, np.cumsum(count)[:-1])
     return [
         _smoothed(_smoothed(p, n := SMOOTH * d / s), n)

@@ -12,6 +12,8 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from dim_ladder.library.kinds import BULGE
+
 Array = NDArray[np.float64]
 Ints = NDArray[np.int64]
 Flags = NDArray[np.bool_]
@@ -54,7 +56,8 @@ class Curves:
     soft : against what force, of unit tension, on a diameter of cord pressed a diameter deep. apart : by strand, against a tension of 1, the force
     that draws it out each time it lies to a side; none where nothing is drawn apart, or cord slides. held : where it is held straight.
     tauter : tension more there. beads : what is threaded. beside : by strand, of
-    which of several works it is that hang beside each other and do not touch."""
+    which of several works it is that hang beside each other and do not touch. spread : by strand, how wide it lies where it is
+    pressed flat, in its diameters; none where all is round. stacked : which of the bonds hold broad side to broad side."""
 
     strands: tuple[Array, ...]
     follow: tuple[int, ...]
@@ -73,6 +76,8 @@ class Curves:
     tauter: float = 0.0
     beads: tuple[OnCord, ...] = ()
     beside: tuple[int, ...] = ()
+    spread: tuple[float, ...] = ()
+    stacked: tuple[tuple[int, int], ...] = ()
 
     @property
     def repeats(self) -> bool:
@@ -142,6 +147,11 @@ class Rope:
         out = np.repeat(np.array(self.curves.give), np.diff(self.first))
         out[self.bead] = 0.0
         return out
+
+    def spreads(self) -> Array:
+        """(n,) how wide each node may lie where it is pressed flat, of its diameter."""
+        each = self.curves.spread or (BULGE,) * (len(self.first) - 1)
+        return np.repeat(np.array(each), np.diff(self.first))
 
     def room(self) -> Array:
         """(n,) how far from each node other cord stays: its radius, or that of the bead there."""

@@ -35,7 +35,9 @@ def bodies(strands: Sequence[Strand], beads: Sequence[Bead] = ()) -> list[Body]:
     for k in range(AROUND // 2):
         a = 2 * np.pi * k / AROUND
         out = np.cos(a) * first + np.sin(a) * second
-        part = widths(lines, [s.diameter for s in strands], np.cross(out, tangent))
+        part = widths(
+            lines, [s.diameter for s in strands], np.cross(out, tangent), [s.spread for s in strands]
+        )
         for ring, way, wide, s in zip(rings, np.split(out, count), part, strands, strict=True):
             ring.append(way * (wide * s.diameter / 2)[:, None])
     found = []

@@ -79,7 +79,7 @@ def job_for(weave: Weave, section: str, core_mm: float = 0.0) -> Job:
         and not real.crossings
     ):
         raise InputError(UNDONE, "Its size is guessed from the drawing")
-    unit = max((cord_kind(c.kind).diameter for e in one.ends if (c := weave.cord_of(e))), default=4.0)
+    unit = max((cord_kind(c.kind).across for e in one.ends if (c := weave.cord_of(e))), default=4.0)
     mm = [_thick(weave, e, unit) for e in one.ends]
     sizes = [d / unit for d in mm]
     lifted = lift(one, sizes, held=held) if below is None else laid_out(rolled(below, section), tuple(sizes))
@@ -92,6 +92,9 @@ def job_for(weave: Weave, section: str, core_mm: float = 0.0) -> Job:
         e for e in one.ends if e in met and (role.get(e, "").startswith("filler") or weave.cord_of(e) is None)
     ]
     bonds = () if held or below else _moved_as_one(one)
+    # A bead on one of two holds them apart.
+    alone = [{b for k, _, _, b in lifted.beads if k == e} for e in range(len(lifted.strands))]
+    bonds = tuple((a, b) for a, b in bonds if alone[a] == alone[b])
     same = () if bonds or below else alike_ends(one)  # the halves of a flat cord go together as it is
     twins = {one.ends[e] for group in same for e in group}
     runner = leaders[0] if len(leaders) == 1 and not fillers and leaders[0] not in twins else None
@@ -109,15 +112,17 @@ def job_for(weave: Weave, section: str, core_mm: float = 0.0) -> Job:
         tuple(pull[e] for e in first),
         bonds,
         press=PRESS if held or rows else 0.0,
-        flat=FLAT if len(one.ends) >= (ROWS if lifted.held_straight else WIDE) else 0.0,
+        flat=FLAT if lifted.beads or len(one.ends) >= (ROWS if lifted.held_straight else WIDE) else 0.0,
         alike=_by_strand(same, lifted.ends),
-        give=tuple(kinds[e].give for e in first),
+        give=tuple(kinds[e].presses for e in first),
         soft=sum(kinds[e].soft for e in first) / len(first) * (SNUG if below else 1.0),
         apart=_apart(one, first, kinds, fillers, met),
         held=tuple(h for h in lifted.held_straight if pull[lifted.ends[h[0]][0]] == 1.0),
         tauter=TAUTER,
         beads=_beads(weave, lifted.beads, [mm[e] / unit / 2 for e in first], unit),
         beside=lifted.beside,
+        spread=tuple(kinds[e].spreads for e in first) if any(kinds[e].thick for e in first) else (),
+        stacked=tuple(b for b in bonds if b in _stacked(one)),
     )
     stretch = 0.0 if held else FILLER * len(fillers) + len(idle)
     if not held and not fillers and not rows and (once or not set(leaders) - twins):
@@ -149,7 +154,14 @@ def _beads(
     many = Counter(of for *_, of in threaded)
     return tuple(
         # About each of several ends it is a little smaller: its middle is between them.
-        OnCord(number, strand, part, max(size[name] - (0.5 * radius[strand] if many[of] > 1 else 0.0), radius[strand]), radius[strand], of)
+        OnCord(
+            number,
+            strand,
+            part,
+            max(size[name] - (0.25 * radius[strand] if many[of] > 1 else 0.0), radius[strand]),
+            radius[strand],
+            of,
+        )
         for number, (strand, part, name, of) in enumerate(threaded)
         if size.get(name, 0.0) > radius[strand]
     )
@@ -193,7 +205,7 @@ def _thick(weave: Weave, end: str, unit: float) -> float:
     """mm of an end across. Finished work that is tied over is taken for round, with its own way round it."""
     cord = weave.cord_of(end)
     if cord is not None:
-        return cord_kind(cord.kind).diameter
+        return cord_kind(cord.kind).across
     for of, name, mm in tuple(_layers):
         if of is weave and name == end:
             return mm or unit
@@ -219,7 +231,7 @@ def _layer_mm(weave: Weave, end: str) -> float:
 
 
 def _round(weave: Weave, s: Section, core_mm: float) -> Job:
-    unit = max((cord_kind(c.kind).diameter for c in weave.cords), default=4.0)
+    unit = max((cord_kind(c.kind).across for c in weave.cords), default=4.0)
     core = core_mm / 2 / unit + 0.5 if core_mm > 0 else 0.0
     work = former_work(s)
     _bound(work.crossings, "Look at it with fewer passes")
@@ -227,7 +239,7 @@ def _round(weave: Weave, s: Section, core_mm: float) -> Job:
     cords = [c.name for c in weave.cords] or ["strand"]
     kinds = [cord_kind(c.kind) for c in weave.cords] or [CordKind("cord", unit, 1.0)]
     of = [kinds[k % len(kinds)] for k in owner]
-    curves = closed_curves(strands, core, tuple(k.give for k in of), sum(k.soft for k in of) / len(of))
+    curves = closed_curves(strands, core, tuple(k.presses for k in of), sum(k.soft for k in of) / len(of))
     return Job("closed", tuple(f"{cords[k % len(cords)]}.a" for k in owner), curves, 0.0, unit)
 
 
@@ -244,6 +256,8 @@ def _moved_as_one(t: Trace) -> tuple[tuple[int, int], ...]:
     together: dict[tuple[int, int], int] = {}
     moves = [0] * len(t.ends)
     for s in t.steps:
+        if s.start == s.stop:
+            continue  # a bead on both, say: nothing is crossed
         group = [e for e in s.ends if e >= 0]
         for e in group:
             moves[e] += 1
@@ -253,6 +267,12 @@ def _moved_as_one(t: Trace) -> tuple[tuple[int, int], ...]:
         (a, b) for (a, b), n in sorted(together.items())
         if n == moves[a] == moves[b] and abs(t.order.index(a) - t.order.index(b)) == 1 == b - a
     )  # fmt: skip
+
+
+def _stacked(t: Trace) -> set[tuple[int, int]]:
+    """Flat cords that are led one on the other."""
+    led = [s.ends for s in t.steps if s.step is not None and s.step.stacked]
+    return {(min(a, b), max(a, b)) for ends in led for a, b in pairwise(ends) if min(a, b) >= 0}
 
 
 def pulled(
@@ -407,7 +427,9 @@ def shape_of(job: Job, state: State, soft: float = 0.0) -> TightShape:
                 )
     elif job.kind == "closed":
         pitch = float(np.ptp(r.x[:, 1]) + 1.0)
-    elif job.kind == "knot":  # of each what it takes more than straight down: all are tied once, none goes on in another
+    elif (
+        job.kind == "knot"
+    ):  # of each what it takes more than straight down: all are tied once, none goes on in another
         strands = r.strands()
         lengths = lengths + pitch - np.array([x[-1, 1] - x[0, 1] for x in strands])
     else:
@@ -428,7 +450,7 @@ def shape_of(job: Job, state: State, soft: float = 0.0) -> TightShape:
         "held" if once else job.kind, job.ends, float(pitch), r.angle, wide, thick, per_end, deep, state.deepest, passed,
         state.rest and deep < TURN_OUT and not passed and not wrong, state.steps, tuple(tailed(r)) if once else tuple(r.strands()),
         tuple(-1 for _ in job.ends) if once else job.curves.follow,
-        job.curves.diameter, measure.touches(r, p), job.unit_mm, tuple(beads), job.period, wrong, r.straight(),
+        job.curves.diameter, measure.touches(r, p), job.unit_mm, tuple(beads), job.period, wrong, r.straight(), job.curves.spread,
     )  # fmt: skip
 
 

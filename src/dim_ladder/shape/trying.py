@@ -37,9 +37,10 @@ def half_knots(kind: CordKind) -> tuple[float, float, float, float]:
     worker = [e.startswith("buoy") for e in job.ends]
     curves = replace(
         job.curves,
-        give=tuple(kind.give for _ in worker) if kind.give else (),
+        give=tuple(kind.presses for _ in worker) if kind.presses else (),
         soft=kind.soft,
-        apart=tuple(kind.grip * w for w in worker) if kind.give and kind.grip else (),
+        spread=tuple(kind.spreads for _ in worker),
+        apart=tuple(kind.grip * w for w in worker) if kind.presses and kind.grip else (),
     )
     *_, found = pulled(replace(job, curves=curves))
     if not found.converged:
@@ -47,5 +48,5 @@ def half_knots(kind: CordKind) -> tuple[float, float, float, float]:
             "half knots in such a cord do not come to rest", "Let it give less, or make it harder"
         )
     both = sum(v for e, v in found.per_end.items() if e.startswith("buoy"))
-    mm = kind.diameter
+    mm = kind.across
     return found.pitch * mm / 2, found.width * mm, found.thickness * mm, both / found.pitch

@@ -61,6 +61,7 @@ class TightShape:
     period: int = 1
     amiss: str = ""
     held: tuple[Held, ...] = ()
+    spread: tuple[float, ...] = ()
 
     @property
     def twist_deg(self) -> float:

@@ -13,6 +13,7 @@ from types import MappingProxyType
 import numpy as np
 
 from dim_ladder.library import cord_kind
+from dim_ladder.library.kinds import BULGE
 from dim_ladder.notation import Span, Weave, working_ends
 from dim_ladder.picture.display import PAPER, Ink, Label, Line, Picture, Shape
 from dim_ladder.shape.closing import even
@@ -50,7 +51,8 @@ def whole(
     names = working_ends(weave)
     unit = max((s.unit_mm for s in shapes.values()), default=4.0)
     look = {e: _look(weave, e, names) for e in names}
-    size = {e: (cord_kind(c.kind).diameter if (c := weave.cord_of(e)) else unit) / unit for e in names}
+    size = {e: (cord_kind(c.kind).across if (c := weave.cord_of(e)) else unit) / unit for e in names}
+    spread = {e: cord_kind(c.kind).spreads for e in names if (c := weave.cord_of(e))}
     parts: dict[str, list[Array]] = {}
     y, way, left_out = 0.0, 1.0, []
     reach = 0.0  # of all of it, below
@@ -120,7 +122,13 @@ def whole(
         stub = even(np.array([foot, foot + np.array([0.0, STUB, 0.0])]))
         line = np.vstack([*found, stub[1:]])
         out.append(
-            Strand(line, look.get(e, Look("#888888")), size.get(e, 1.0), names.index(e) if e in names else 0)
+            Strand(
+                line,
+                look.get(e, Look("#888888")),
+                size.get(e, 1.0),
+                names.index(e) if e in names else 0,
+                spread.get(e, BULGE),
+            )
         )
     if parts:
         feet = [p[-1][-1] for p in parts.values()]

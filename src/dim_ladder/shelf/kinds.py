@@ -30,6 +30,8 @@ class _Kind(BaseModel):
     source: Annotated[str, Field(max_length=400)] = "one's own"
     sheath: Annotated[str, Field(max_length=40)] = ""
     second: Annotated[str, Field(max_length=40)] = ""
+    thick_mm: Number = 0.0
+    stretch: Number = 0.03
 
 
 class _File(BaseModel):
@@ -67,6 +69,8 @@ def read_kinds(folder: Path) -> dict[str, CordKind]:
             k.source,
             k.sheath,
             k.second,
+            k.thick_mm,
+            k.stretch,
         )
         for name, k in file.kinds.items()
     }
@@ -86,7 +90,7 @@ def save_kinds(folder: Path, kinds: Mapping[str, CordKind]) -> Path:
         kinds={
             name: _Kind(
                 words=k.words, diameter_mm=k.diameter, grams_per_metre=k.grams_per_metre, give=k.give, soft=k.soft,
-                grip=k.grip, spread=k.spread, source=k.source, sheath=k.sheath, second=k.second,
+                grip=k.grip, spread=k.spread, source=k.source, sheath=k.sheath, second=k.second, thick_mm=k.thick, stretch=k.stretch,
             )
             for name, k in sorted(kinds.items())
         }

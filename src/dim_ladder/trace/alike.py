@@ -34,7 +34,7 @@ def least(t: Trace) -> Tangle | None:
 
 def alike_ends(t: Trace) -> tuple[tuple[int, ...], ...]:
     """Groups of ends that this unit treats alike, each of two or more; empty where none are or it cannot be told."""
-    moved = {e for s in t.steps if s.hops for e in s.ends if e >= 0}
+    moved = {e for s in t.steps if s.leads for e in s.ends if e >= 0}
     real = least(t) if len(moved) > 1 else None
     if real is None:
         return ()

@@ -73,7 +73,7 @@ def section_work(weave: Weave, section: str) -> SectionWork | None:
         for c in one.crossings[s.start : s.stop]:
             visits[who[c.lane_end]] += 1
             visits[who[c.row_end]] += 1
-        if s.hops:
+        if s.leads:
             for e in s.ends:
                 moves[who[e]] += 1
                 passes[who[e]] += sum(h.edge >= 0 for h in s.hops)

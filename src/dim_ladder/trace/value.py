@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING, NamedTuple
 
 from dim_ladder.base import Problem
-from dim_ladder.notation import Call, Drop, Hop, Item, Step, Weave
+from dim_ladder.notation import Call, Drop, Hop, Item, Step, Thread, Weave
 
 if TYPE_CHECKING:
     from dim_ladder.trace.expand import Op
@@ -101,6 +101,11 @@ class StepRecord(NamedTuple):
     def order_shown(self) -> tuple[int, ...]:
         """Tails after the step, left to right as the work lies before its maker."""
         return self.order[::-1] if self.turned else self.order
+
+    @property
+    def leads(self) -> bool:
+        """Whether an end is led anywhere in it: a bead that is pushed up makes nothing of what it is on but what it was."""
+        return any(not isinstance(h.hop, Thread) for h in self.hops)
 
 
 @dataclass(frozen=True, slots=True)

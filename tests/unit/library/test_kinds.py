@@ -59,3 +59,22 @@ def test_what_cannot_be_is_refused_with_its_bounds(changed, message):
 def test_a_name_must_be_one_that_a_script_can_say():
     with pytest.raises(InputError, match="cannot name"):
         use_kinds({"4 mm!": SHIPPED["nylon-4mm"]})
+
+
+def test_flat_cord_has_as_much_in_it_as_the_round_cord_it_is_taken_for():
+    flat = SHIPPED["flat-4mm"]
+    assert flat.across**2 * 3.14159 / 4 == pytest.approx(flat.diameter * flat.thick, rel=1e-3)
+    assert flat.across * flat.spreads == pytest.approx(flat.diameter)
+    assert flat.across * (1 - flat.presses) == pytest.approx(flat.thick)
+    assert cord_kind("flat-8mm").thick == pytest.approx(1.2 * 2**0.5)
+    round_ = SHIPPED["nylon-4mm"]
+    assert (round_.across, round_.presses) == (round_.diameter, round_.give)
+    with pytest.raises(InputError, match="thickness of 5"):
+        use_kinds({"tape-4mm": replace(flat, thick=5.0)})
+
+
+def test_what_stretches_is_measured_out_shorter():
+    assert SHIPPED["stiff-4mm"].stretch == 0
+    assert all(0 < k.stretch <= 0.05 for n, k in SHIPPED.items() if n != "stiff-4mm")
+    with pytest.raises(InputError, match="stretch"):
+        use_kinds({"rubber-4mm": replace(SHIPPED["nylon-4mm"], stretch=0.9)})

@@ -56,7 +56,7 @@ def test_the_need_of_an_end_is_that_of_its_leg_and_its_work(bars):
     half, other = cuts["two"]
     core, work = sorted(cuts["apart"], key=lambda c: c.cut_mm)
     assert half.cut_mm == other.cut_mm
-    assert whole.cut_mm == pytest.approx(2 * half.cut_mm, rel=0.08)
+    assert whole.cut_mm == pytest.approx(2 * half.cut_mm, rel=0.1)
     # All in all it takes what core and workers take, but for the core's own hands and hanging.
     assert whole.cut_mm == pytest.approx(core.cut_mm + work.cut_mm, rel=0.25)
     length = calibrate(one, ()).length({"bar": bars}).median

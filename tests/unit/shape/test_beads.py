@@ -44,7 +44,7 @@ def test_no_cord_runs_through_a_bead(beaded):
 def test_a_bead_as_thin_as_its_cord_changes_nothing():
     thin = job_for(parse_strict(AT_THE_EDGES.replace("8 mm", "4 mm")), "bar")
     assert thin.curves.beads == ()
-    assert [name for *_, name in thin.beads] == ["jet", "jet"]
+    assert [name for _, _, name, _ in thin.beads] == ["jet", "jet"]
 
 
 def test_it_grows_where_it_is_and_both_engines_see_it():
@@ -64,3 +64,43 @@ def test_it_grows_where_it_is_and_both_engines_see_it():
     again = respaced(r, 0.25)
     assert again.room().max() == pytest.approx(1.0)
     assert np.abs(again.x[again.bead] - r.x[r.bead]).max() < 0.35
+
+
+IN_THE_MIDDLE = TERN.replace("\nhang", "\nbeads\n  shell  12 mm  #eeeeee\n\nhang").replace(
+    "  half-left (1 | 2 3 | 4)\n", "  half-left (1 | 2 3 | 4)\n  2+3: bead shell\n"
+)
+
+
+def test_a_bead_on_two_ends_is_one_bead_in_the_middle():
+    weave = parse_strict(IN_THE_MIDDLE)
+    s = tight(weave, "bar")
+    assert s.converged
+    (ball,) = beads_of(s, weave, 1)
+    assert abs(ball.at[0]) < 0.6
+    assert abs(ball.at[2]) < 0.4
+    # Both run through it, side by side; what is worked round them goes round it, alike on both sides.
+    near = sorted(
+        float(np.linalg.norm(x.line - ball.at, axis=1).min())
+        for x in strands_of(s, cords_of(weave, "bar"), 3)
+    )
+    assert near[1] < 0.7
+    assert near[2] > ball.radius
+    assert s.per_end["buoy.a"] == pytest.approx(s.per_end["buoy.b"], rel=0.03)
+    assert s.per_end["tide.a"] == pytest.approx(s.pitch, rel=0.1)
+    assert s.pitch > 1.5 * tight(parse_strict(TERN), "bar").pitch
+
+
+def test_both_ends_in_a_bead_are_held_side_by_side_in_both_engines():
+    r = rope(job_for(parse_strict(IN_THE_MIDDLE), "bar").curves, 0.35)
+    for _ in range(60):
+        r.grow(0.03)
+    for by in (plain(), fast):
+        p = by.near(r, 0.3)
+        held = {(int(a), int(b)) for a, b in zip(p.i[p.bound :], p.j[p.bound :], strict=True)}
+        assert {frozenset(h) for h in held} == {frozenset(int(k) for k in r.bead)}
+        both = (
+            np.isin(p.i[: p.touching], r.bead)
+            & np.isin(p.j[: p.touching], r.bead)
+            & (p.down[: p.touching] == 0)
+        )
+        assert p.rest[: p.touching][both] == pytest.approx(1.0)  # as cord, not as two beads

@@ -1,5 +1,7 @@
 """Looser and tighter packing, the whole piece, and the charts."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
@@ -11,10 +13,11 @@ from dim_ladder.picture.display import Label, Line
 from dim_ladder.scale import Plan
 from dim_ladder.shape.charts import cord_bars, packing_chart
 from dim_ladder.shape.faces import cords_of
+from dim_ladder.shape.hung import FOLD, WOOD, fitting
 from dim_ladder.shape.packing import STEPS, packing
 from dim_ladder.shape.sheath import Look
 from dim_ladder.shape.tighten import job_for, tight
-from dim_ladder.shape.whole import FOLD, WOOD, whole, whole_picture
+from dim_ladder.shape.whole import whole, whole_picture
 from helpers.weaves import TERN, stiff, weave_of
 
 BAND = stiff(parse_strict(TERN))
@@ -130,8 +133,9 @@ def test_looks_follow_the_end():
 
 @pytest.mark.parametrize("fastening", FASTENINGS)
 def test_what_closes_the_piece_is_drawn_to_scale(shapes, fastening):
-    plain = whole(BAND, {"bar": shapes["band"]}, {"bar": 6})
-    piece = whole(BAND, {"bar": shapes["band"]}, {"bar": 6}, fastening)
+    weave = replace(BAND, hang=replace(BAND.hang, on="bar"))  # as where nothing is said
+    plain = whole(weave, {"bar": shapes["band"]}, {"bar": 6})
+    piece = whole(weave, {"bar": shapes["band"]}, {"bar": 6}, fastening)
     assert piece.length_mm == plain.length_mm
     bar = [s for s in plain.strands if s.look is WOOD]
     assert len(bar) == 1
@@ -184,3 +188,94 @@ def test_free_cord_has_its_length_in_the_whole_piece(shapes):
         inside = s.line[(s.line[:, 1] > 12 * 2.46 + 6) & (s.line[:, 1] < 12 * 2.46 + 18)]
         if len(inside) > 20:
             assert np.ptp(inside[:, 1]) / np.linalg.norm(np.diff(inside, axis=0), axis=1).sum() > 0.98
+
+
+# -- what it hangs on, and what it ends with -----------------------------------------------------
+
+
+def _tops(weave, shapes, fastening="side-buckle"):
+    fit = fitting(weave, fastening, shapes)
+    return fit.top, fit.foot
+
+
+def on(what, *finish):
+    weave = parse_strict("\n".join([TERN.rstrip(), *finish]))
+    return replace(weave, hang=replace(weave.hang, on=what))
+
+
+@pytest.mark.parametrize(
+    ("what", "finish", "ends"),
+    [
+        ("buckle", (), ("buckle", "buckle")), ("bar", (), ("buckle", "buckle")), ("ring", (), ("ring", "")), ("cold-start", (), ("", "")),
+        ("loop", (), ("loop", "")), ("loop", ("  button-two (2 | 3)",), ("loop", "")), ("bar", ("  diamond-4 (1 | 2 | 3 | 4)",), ("bar", "")),
+        ("buckle", ("  diamond-4 (1 | 2 | 3 | 4)",), ("buckle", "")), ("closed-loop", (), ("buckle", "buckle")),
+    ],
+)  # fmt: skip
+def test_the_fastening_is_the_one_there_is(shapes, what, finish, ends):
+    assert _tops(on(what, *finish), {"bar": shapes["band"]}) == ends
+
+
+def test_a_finish_much_thicker_than_the_body_is_a_knob(shapes):
+    weave = on("bar", "section knob: finish", "  half-right (1 | 2 3 | 4)")
+    knob = replace(shapes["band"], thickness=2 * shapes["band"].thickness, kind="held")
+    assert _tops(weave, {"bar": shapes["band"], "knob": shapes["band"]}) == ("buckle", "buckle")
+    assert _tops(weave, {"bar": shapes["band"], "knob": knob}) == ("bar", "")
+
+
+def test_a_closure_that_is_tied_is_not_drawn_twice(shapes):
+    text = TERN.replace("\nhang", "\nhang on cold-start")
+    more = text.replace("\n\nhang", "\n  slide  nylon-4mm  #888888\n\nhang")
+    laid = more.rstrip() + "\nsection slide: finish\n  add slide.a slide.b under 2 3\n"
+    assert _tops(parse_strict(text), shapes, "sliding") == ("", "slide")
+    assert _tops(replace(parse_strict(text), sections=parse_strict(laid).sections), shapes, "sliding") == (
+        "",
+        "",
+    )
+
+
+def test_a_piece_on_a_loop_stands_on_one_of_its_own_cords(shapes):
+    piece = whole(on("loop"), {"bar": shapes["band"]}, {"bar": 6}, "loop-and-button")
+    top = min(piece.strands, key=lambda s: s.line[:, 1].min())
+    assert top.look.colour == "#1f6f8b"  # the inner one
+    assert -top.line[:, 1].min() - FOLD == pytest.approx(FASTENINGS["loop-and-button"].adds_mm / 4, abs=0.2)
+    assert not any(s.look is WOOD for s in piece.strands)
+
+
+def test_free_cord_before_the_first_knot_hangs_from_what_it_hangs_on(shapes):
+    lead = TERN.replace("section bar:", "section lead: start\n  span 60 mm\nsection bar:")
+    piece = whole(parse_strict(lead), {"bar": shapes["band"]}, {"lead": 1, "bar": 4}, free={"lead": 60.0})
+    folds = [s for s in piece.strands if s.line[:, 1].min() < -FOLD - 0.5 and s.end >= 0]
+    assert len(folds) == 2
+    assert all(s.line[:, 1].max() > 14.0 for s in folds)  # down to the first knot
+    assert piece.length_mm == pytest.approx(60 + 4 * shapes["band"].pitch * 4, rel=0.01)
+
+
+LAYER = (
+    TERN.replace("body, fit pairs", "body, repeat 8").rstrip()
+    + """
+section coat: body, layer over bar, repeat 3
+  half-right (1 | 2 bar 4 | 5)
+  half-left (1 | 2 bar 4 | 5)
+"""
+)
+
+
+def test_a_layer_lies_round_what_it_is_tied_over_from_its_far_end():
+    weave = parse_strict(LAYER)
+    made = {name: tight(weave, name) for name in ("bar", "coat")}
+    piece = whole(weave, made, {"bar": 8, "coat": 3})
+    assert piece.left_out == ("end",)
+    assert piece.length_mm == pytest.approx(8 * made["bar"].pitch * made["bar"].unit_mm, rel=0.02)
+    coat = made["coat"].pitch * 3
+    bar = 8 * made["bar"].pitch
+    lines = [s.line for s in piece.strands if s.end >= 0]
+    every = np.vstack(lines)
+    over = every[(every[:, 1] > bar - coat + 2) & (every[:, 1] < bar - 2)]
+    bare = every[(every[:, 1] > 2) & (every[:, 1] < bar - coat - 3)]
+    assert np.ptp(over[:, 0]) > np.ptp(bare[:, 0]) + 1.5
+    assert np.ptp(over[:, 2]) > np.ptp(bare[:, 2]) + 0.7
+    # The coat stays off the band below it.
+    inside = (np.abs(over[:, 0]) < made["bar"].width / 2 - 0.8) & (
+        np.abs(over[:, 2]) > made["bar"].thickness / 2
+    )
+    assert inside.any()

@@ -400,7 +400,7 @@ def test_a_cord_laid_in_by_its_fold_is_one_cord():
 def test_beads_are_drawn_where_they_are_threaded_to_scale_and_side_by_side():
     weave = parse_strict(FIGURE)
     s = tight(weave, "tail")
-    assert [(strand, name) for strand, _, name in s.beads] == [
+    assert [(strand, name) for strand, _, name, _ in s.beads] == [
         (s.ends.index("wing.a"), "eye"),
         (s.ends.index("wing.b"), "eye"),
     ]

@@ -43,15 +43,19 @@ class KindDialog(QDialog):
         self.source.setCursorPosition(0)
         self.fields = {
             "diameter": Field("Diameter", lambda t: read_length(t, None, maximum=40)),
+            "thick": Field("Lies flat, so thick", _thick),
             "grams_per_metre": Field(
                 "Grams per metre", partial(read_number, what="a mass per metre", example="6.6")
             ),
             "give": Field("Gives way by, in %", _percent),
             "soft": Field("Hardness", partial(read_number, what="a hardness", example="0.4")),
             "grip": Field("Grip", partial(read_number, what="a grip", example="0.8")),
+            "stretch": Field("Stretches by, in %", _percent),
             "spread": Field("Uncertain by, in %", _percent),
         }
         tips = {
+            "thick": "Of flat cord, whose diameter is how wide it lies; 0 for round cord",
+            "stretch": "How much longer it is under a hand's pull than slack, as it is measured out",
             "give": "How much flatter a hand can press it, at most, as a part of its thickness",
             "soft": "How hard it has to be pressed for that: 0.3 for a soft sheath, 2 for waxed cord",
             "grip": "How much of what two ends are drawn apart by stays in the work: 0.6 for satin, 0.9 for wax",
@@ -112,9 +116,9 @@ class KindDialog(QDialog):
             value = getattr(kind, key)
             field.setText(
                 format_length(value)
-                if key == "diameter"
+                if key in ("diameter", "thick")
                 else f"{100 * value:g}"
-                if key in ("give", "spread")
+                if key in ("give", "spread", "stretch")
                 else f"{value:g}"
             )
 
@@ -124,10 +128,10 @@ class KindDialog(QDialog):
         for key, field in self.fields.items():
             if field.value is None:
                 raise InputError(field.wrong or f"{field.accessibleName()} is empty", "Write a number")
-            got[key] = field.value / 100 if key in ("give", "spread") else field.value
+            got[key] = field.value / 100 if key in ("give", "spread", "stretch") else field.value
         kind = CordKind(
             self.words.text().strip(), got["diameter"], got["grams_per_metre"], got["give"], got["soft"], got["grip"],
-            got["spread"], self.source.text().strip(), self.sheath.currentData(), self.second.text().strip(),
+            got["spread"], self.source.text().strip(), self.sheath.currentData(), self.second.text().strip(), got["thick"], got["stretch"],
         )  # fmt: skip
         check_kind(self._name, kind)
         return kind
@@ -172,6 +176,10 @@ class KindDialog(QDialog):
         self._session.kinds_changed()
         self._session.said.emit(done)
         self.accept()
+
+
+def _thick(text: str) -> float:
+    return 0.0 if text.strip() in ("0", "round") else read_length(text, None, maximum=40)
 
 
 def _percent(text: str) -> float:
