@@ -17,9 +17,9 @@ import platformdirs
 from dim_ladder.base import DimLadderError
 from dim_ladder.base.disk import make_folder, read_whole, write_whole
 from dim_ladder.shape.rope import Held
-from dim_ladder.shape.value import Job, TightShape
+from dim_ladder.shape.value import Job, Standing, TightShape
 
-ENGINE = 28  # a new number whenever the same input gives another shape
+ENGINE = 29  # a new number whenever the same input gives another shape
 MOST = 400  # files; the oldest go
 MOST_BYTES = 200_000_000  # of one
 
@@ -55,6 +55,7 @@ def key(job: Job) -> str:
         job.loose,
         job.period,
         job.idle,
+        job.standing,
         c.follow,
         c.pitch,
         c.diameter,
@@ -91,6 +92,7 @@ def known(name: str) -> TightShape | None:
             about[name_] = tuple(about[name_])
         about["touching"] = tuple((int(a), int(b), float(x)) for a, b, x in about["touching"])
         about["held"] = tuple(Held(*h) for h in about["held"])
+        about["standing"] = tuple(Standing(*s) for s in about["standing"])
         about["beads"] = tuple((int(k), float(at), str(n), int(b)) for k, at, n, b in about["beads"])
         return TightShape(lines=lines, **about)
     except (DimLadderError, OSError, ValueError, KeyError, TypeError, zipfile.BadZipFile, EOFError):

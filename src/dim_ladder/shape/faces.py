@@ -16,6 +16,7 @@ from dim_ladder.picture.display import PAPER, Command, Disc, Ink, Label, Line, P
 from dim_ladder.shape.ribbons import widths
 from dim_ladder.shape.rope import Array, turned
 from dim_ladder.shape.sheath import FINE, Look, Piece, bead_piece, cord_pieces, look_of
+from dim_ladder.shape.standing import with_loops
 from dim_ladder.shape.value import TightShape
 from dim_ladder.trace import trace
 from dim_ladder.trace.ends import end_colours, end_patterns, letter
@@ -94,14 +95,16 @@ def strands_of(shape: TightShape, cords: Cords, units: int, tail: float = TAIL) 
         numbers = [cords.number(k, e) for k, e in enumerate(shape.ends)]
         return [
             Strand(s, cords.looks[n], d, n, b)
-            for s, n, d, b in zip(worked(shape.lines, tail), numbers, shape.diameter, spread, strict=True)
+            for s, n, d, b in zip(
+                worked(with_loops(shape), tail), numbers, shape.diameter, spread, strict=True
+            )
         ]
     ends = range(len(shape.lines))
     parts: list[list[Array]] = [[] for _ in ends]
     holder = list(ends)  # which end's cord runs through each strand, unit by unit
     middle = units * shape.angle / 2
     # Turned so that the middle of a spiral faces the eye whatever its length.
-    copies = [_copies(turned(line, 1, -middle, 0.0), units, shape) for line in shape.lines]
+    copies = [_copies(turned(line, 1, -middle, 0.0), units, shape) for line in with_loops(shape)]
     for u in range(units):
         for k, every in enumerate(copies):
             parts[holder[k]].append(every[u] if u == units - 1 else every[u][:-1])

@@ -85,13 +85,14 @@ def fitting(weave: Weave, fastening: str, shapes: Mapping[str, TightShape]) -> F
 
 def ends_in_knob(weave: Weave, shapes: Mapping[str, TightShape]) -> bool:
     """Whether a finish ties what holds in a loop: a knot that is known for that, or one much thicker than the body."""
-    body = [s.thickness for x in weave.sections if x.kind == "body" and (s := shapes.get(x.name))]
+    body = [shapes[s.name].thickness for s in weave.sections if s.kind == "body" and s.name in shapes]
     for s in weave.sections:
         if s.kind != "finish":
             continue
         if any(isinstance(i, Call) and i.knot in STOPPERS for i in s.items):
             return True
-        if body and (shape := shapes.get(s.name)) is not None and shape.thickness > KNOB * body[-1]:
+        last = shapes.get(s.name)
+        if body and last is not None and last.thickness > KNOB * body[-1]:
             return True
     return False
 

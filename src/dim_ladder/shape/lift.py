@@ -14,6 +14,7 @@ import numpy as np
 from dim_ladder.base import InputError
 from dim_ladder.notation import Add, Drop, Span, Turn
 from dim_ladder.shape.rope import Array, Held
+from dim_ladder.shape.value import Standing
 from dim_ladder.trace import Trace
 from dim_ladder.trace.cores import cores
 
@@ -35,7 +36,8 @@ class Lifted:
     """strands : (n, 3) points of every end, from its place at the top to the place it comes to at the bottom.
     follow : by end, the end whose strand of the next unit goes on from there; -1 where ends are held. height : of the
     unit. ends : by strand the end it is; of a cord laid in by its fold its two ends. beads : strand, how far
-    along it as a part of its length, name, and which of the beads it is, of every bead on every end that runs through it. loose : by strand, whether its
+    along it as a part of its length, name, and which of the beads it is, of every bead on every end that runs through it. standing : slack
+    that is left standing. loose : by strand, whether its
     upper and its lower tail hang behind the work, because the end was laid in there and dropped there. held_straight, beside : as in
     Curves."""
 
@@ -44,6 +46,7 @@ class Lifted:
     height: float
     ends: tuple[tuple[int, ...], ...] = ()
     beads: tuple[Threaded, ...] = ()
+    standing: tuple[Standing, ...] = ()
     loose: tuple[tuple[bool, bool], ...] = ()
     held_straight: tuple[Held, ...] = ()
     beside: tuple[int, ...] = ()
@@ -185,6 +188,7 @@ def lift(t: Trace, sizes: Sequence[float] | None = None, *, held: bool = False) 
                 at = x.get(p.lane, tops[e]), _row(t, y, p.row, e)
                 part = _level(lines[strand], at)
                 beads.append((strand, part, p.text, number))
+    standing = _standing(t, x, y, lines, owners)
     loose = tuple((_came(t, ends[0]), t.tips[ends[-1]] >= 0) for ends in owners)
     strand_of = {e: k for k, ends in enumerate(owners) for e in ends}
     straight = []
@@ -195,8 +199,34 @@ def lift(t: Trace, sizes: Sequence[float] | None = None, *, held: bool = False) 
             a, b = strand_of[core.end], strand_of[core.other]
             straight.append(Held(a, _part(lines[a], at), b, _part(lines[b], at), 0, core.run))
     return Lifted(
-        lines, tuple(kept), bottom + room, owners, tuple(beads), loose, tuple(straight), _beside(t, owners)
+        lines,
+        tuple(kept),
+        bottom + room,
+        owners,
+        tuple(beads),
+        standing,
+        loose,
+        tuple(straight),
+        _beside(t, owners),
     )
+
+
+def _standing(
+    t: Trace,
+    x: dict[int, float],
+    y: dict[int, float],
+    lines: Sequence[Array],
+    owners: Sequence[tuple[int, ...]],
+) -> tuple[Standing, ...]:
+    out = []
+    middle = float(np.mean(np.vstack(lines)[:, 0]))
+    for p in (p for s in t.steps for p in s.placed if p.kind == "leave" and p.lane in x and p.row in y):
+        for e in p.ends:
+            strand = next((k for k, ends in enumerate(owners) if e in ends), -1)
+            if strand >= 0:
+                part = _part(lines[strand], (x[p.lane], y[p.row]))
+                out.append(Standing(strand, part, p.mm, 1 if x[p.lane] > middle else -1))
+    return tuple(out)
 
 
 def _beside(t: Trace, owners: Sequence[tuple[int, ...]]) -> tuple[int, ...]:

@@ -133,7 +133,7 @@ def job_for(weave: Weave, section: str, core_mm: float = 0.0) -> Job:
     names = tuple("+".join(one.ends[e] for e in ends) for ends in lifted.ends)
     return Job(
         "held" if held else "knot" if once else "cell", names, curves, stretch, unit, lifted.beads, lifted.loose if held else (),
-        period_of(weave, section), tuple(one.ends[e] in idle for e in first),
+        period_of(weave, section), tuple(one.ends[e] in idle for e in first), lifted.standing,
     )  # fmt: skip
 
 
@@ -442,15 +442,17 @@ def shape_of(job: Job, state: State, soft: float = 0.0) -> TightShape:
             per_end[part] = per_end.get(part, 0.0) + float(length) / len(both)
     passed = state.clear <= 0
     once = job.kind == "knot"
-    beads = list(job.beads)
+    beads, long = list(job.beads), r.strand_lengths()
     for b in r.threaded():
-        beads[b.number] = b.strand, b.part, *job.beads[b.number][2:]
+        along = _tailed_part(b.part, long[b.strand]) if once else b.part
+        beads[b.number] = b.strand, along, *job.beads[b.number][2:]
     wrong = amiss(job, r, per_end, float(pitch))
     return TightShape(
         "held" if once else job.kind, job.ends, float(pitch), r.angle, wide, thick, per_end, deep, state.deepest, passed,
         state.rest and deep < TURN_OUT and not passed and not wrong, state.steps, tuple(tailed(r)) if once else tuple(r.strands()),
         tuple(-1 for _ in job.ends) if once else job.curves.follow,
         job.curves.diameter, measure.touches(r, p), job.unit_mm, tuple(beads), job.period, wrong, r.straight(), job.curves.spread,
+        tuple(s._replace(part=_tailed_part(s.part, long[s.strand])) if once else s for s in job.standing),
     )  # fmt: skip
 
 
@@ -461,6 +463,11 @@ def tailed(r: Rope) -> list[Array]:
         down = np.array([0.0, TAIL, 0.0])
         out.append(np.vstack([line[:1] - down, line, line[-1:] + down]))
     return out
+
+
+def _tailed_part(part: float, long: float) -> float:
+    """How far along it a place is, once a strand has its tails. long : without them."""
+    return float((TAIL + part * long) / (long + 2 * TAIL))
 
 
 def _orbits(follow: tuple[int, ...]) -> list[list[int]]:

@@ -3,10 +3,21 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 
 from dim_ladder.shape.rope import Array, Curves, Held
+
+
+class Standing(NamedTuple):
+    """Slack that is left standing. strand, part : the turn it stands in, how far along its strand as a part of its length. mm : how
+    much. side : 1 where that turn lies to the right of its work, -1 to the left."""
+
+    strand: int
+    part: float
+    mm: float
+    side: int
 
 
 @dataclass(frozen=True, slots=True)
@@ -26,6 +37,7 @@ class Job:
     loose: tuple[tuple[bool, bool], ...] = ()
     period: int = 1
     idle: tuple[bool, ...] = ()
+    standing: tuple[Standing, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,6 +74,7 @@ class TightShape:
     amiss: str = ""
     held: tuple[Held, ...] = ()
     spread: tuple[float, ...] = ()
+    standing: tuple[Standing, ...] = ()
 
     @property
     def twist_deg(self) -> float:
