@@ -49,16 +49,10 @@ def paint_shapes(painter: QPainter, shapes: Iterable[Shape]) -> None:
             _paint_solid(painter, s)
 
 
-MITER = 4.0  # of SVG, where nothing is said
-
-
 def _pen(s: Line) -> QPen:
     cap = Qt.PenCapStyle.RoundCap if s.round_cap else Qt.PenCapStyle.FlatCap
-    # Corners as SVG has them where nothing is said: blunt where they are sharp, or what turns back on itself would end in a spike. They
-    # also take half as long as round ones.
-    join = Qt.PenJoinStyle.RoundJoin if s.round_cap else Qt.PenJoinStyle.SvgMiterJoin
-    pen = QPen(QColor(s.colour), s.width, Qt.PenStyle.SolidLine, cap, join)
-    pen.setMiterLimit(MITER)
+    # Round corners, as in files: what turns back on itself would end in a spike.
+    pen = QPen(QColor(s.colour), s.width, Qt.PenStyle.SolidLine, cap, Qt.PenJoinStyle.RoundJoin)
     if s.dash:
         pen.setDashPattern([d / s.width for d in s.dash])
     return pen

@@ -23,7 +23,7 @@ def to_svg(picture: Picture, *, standalone: bool = True, scale: float = 1.0) -> 
     size = f'width="{number(picture.width * scale)}" height="{number(picture.height * scale)}"'
     space = ' xmlns="http://www.w3.org/2000/svg"' if standalone else ""
     label = f' aria-label="{escape(picture.title)}"' if picture.title else ' aria-hidden="true"'
-    out = [f'<svg{space} viewBox="0 0 {w} {h}" {size} role="img"{label}>']
+    out = [f'<svg{space} viewBox="0 0 {w} {h}" {size} stroke-linejoin="round" role="img"{label}>']
     if picture.title:
         out.append(f"<title>{escape(picture.title)}</title>")
     if standalone and picture.background:

@@ -17,11 +17,12 @@ HARD = 0.06  # overlap from which a packing is said to be harder than cord allow
 def cord_bars(shape: TightShape, looks: Sequence[Look], ink: Ink = PAPER, width: float = 300) -> Picture:
     """Cord of every end in one unit, as a cord so long, in mm."""
     ends = list(shape.per_end)
-    most = max(shape.per_end.values()) * shape.unit_mm
+    taken = shape.taken_mm()
+    most = max(taken.values())
     row, left, right = 24.0, 26.0, 58.0
     shapes: list[Shape] = []
     for k, e in enumerate(ends):
-        mm = shape.per_end[e] * shape.unit_mm
+        mm = taken[e]
         y = 14 + k * row
         look = looks[k % len(looks)]
         long = max(2.0, (width - left - right) * mm / most)
@@ -37,9 +38,7 @@ def cord_bars(shape: TightShape, looks: Sequence[Look], ink: Ink = PAPER, width:
             )
         )
         shapes.append(Label(left + long + 8, y + 4, f"{mm:.0f} mm", 12, ink.ink, "start"))
-    title = "cord in one unit: " + ", ".join(
-        f"{letter(k)} {shape.per_end[e] * shape.unit_mm:.0f} mm" for k, e in enumerate(ends)
-    )
+    title = "cord in one unit: " + ", ".join(f"{letter(k)} {taken[e]:.0f} mm" for k, e in enumerate(ends))
     return Picture(width, 28 + row * (len(ends) - 1), tuple(shapes), title, ink.paper)
 
 

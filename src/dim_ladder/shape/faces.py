@@ -15,7 +15,8 @@ from dim_ladder.notation import Weave
 from dim_ladder.picture.display import PAPER, Command, Disc, Ink, Label, Line, Picture, Shape
 from dim_ladder.shape.ribbons import widths
 from dim_ladder.shape.rope import Array, turned
-from dim_ladder.shape.sheath import FINE, Look, Piece, bead_piece, cord_pieces, look_of
+from dim_ladder.shape.light import shadows
+from dim_ladder.shape.sheath import FINE, LIGHT, Look, Piece, bead_piece, cord_pieces, look_of
 from dim_ladder.shape.standing import with_loops
 from dim_ladder.shape.value import TightShape
 from dim_ladder.trace import trace
@@ -256,10 +257,19 @@ def draw(
     shift = np.array([0.0, above])
     pieces: list[Piece] = []
     wide = _wide(strands, side, 0.0 if quick else scale)
-    for s, (flat, depth), part in zip(strands, seen, wide, strict=True):
-        line = _smooth(np.column_stack([(flat - low) * scale + shift, depth, part]), scale)
+    dark = [np.zeros(len(d)) for _, d in seen] if quick else shadows(seen, LIGHT)
+    for s, (flat, depth), part, kept in zip(strands, seen, wide, dark, strict=True):
+        line = _smooth(np.column_stack([(flat - low) * scale + shift, depth, part, kept]), scale)
         pieces += cord_pieces(
-            line[:, :3], s.look, scale * s.diameter, near, far, ink, line[:, 3], quick=quick
+            line[:, :3],
+            s.look,
+            scale * s.diameter,
+            near,
+            far,
+            ink,
+            line[:, 3],
+            quick,
+            None if quick else line[:, 4],
         )
     pieces += [
         bead_piece((flat[0] - low) * scale + shift, float(z[0]) + b.radius, b.radius * scale, b.colour)

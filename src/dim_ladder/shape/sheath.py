@@ -15,6 +15,7 @@ from dim_ladder.picture.display import STRIPES, Command, Disc, Ink, Line
 from dim_ladder.shape.rope import Array
 
 LIGHT = (-0.55, -0.83)  # where the light comes from, on paper
+DEEP, SHADOW = 0.5, 0.75  # how dark the furthest is by itself, and what no light comes to
 FINE = 11.0  # pixels to a diameter, from which the sheath is drawn
 PLAIN = 5.0  # below which only outline, body and a highlight are
 # Of a cord drawn at once: so many widths along, or so many diameters in depth. With its sheath, and where it is thin.
@@ -90,9 +91,11 @@ def cord_pieces(
     ink: Ink,
     wide_at: Array | None = None,
     quick: bool = False,
+    dark_at: Array | None = None,
 ) -> list[Piece]:
     """A cord in short pieces, each at one depth. line : (n, 3), pixels and depth in diameters. near, far : depths of the
-    whole work, for the shade. wide_at : (n,) how wide it looks along the line, of its width. quick : without its sheath."""
+    whole work, for the shade. wide_at : (n,) how wide it looks along the line, of its width. quick : without its sheath. dark_at : (n,)
+    how much of the light is kept from it, 0 to 1."""
     xy, whole = line[:, :2], width
     step = np.sqrt((np.diff(xy, axis=0) ** 2).sum(axis=1))
     along = np.concatenate([[0.0], np.cumsum(step)])
@@ -129,7 +132,10 @@ def cord_pieces(
     for k, (a, b) in enumerate(pairwise(stops)):
         z = (total[b + 1] - total[a]) / (b + 1 - a)
         width = whole if wide_at is None else whole * round(float(wide_at[a : b + 1].mean()), 2)
-        shade = round(8 * (near - z) / max(near - far, 1e-9)) / 8
+        shade = (near - z) / max(near - far, 1e-9)
+        if dark_at is not None:  # what lies deep is not dark for that alone
+            shade = min(1.0, DEEP * shade + SHADOW * float(dark_at[a : b + 1].mean()))
+        shade = round(8 * shade) / 8
         body, tones = _tones(look.colour, look.pattern, shade)
         # The cord reaches a little under its neighbours along the line: no seam shows.
         a, b = max(a - 1, 0), min(b + 2, len(line))

@@ -76,6 +76,15 @@ class TightShape:
     spread: tuple[float, ...] = ()
     standing: tuple[Standing, ...] = ()
 
+    def taken_mm(self) -> dict[str, float]:
+        """Cord that each end takes in a unit, in mm, with what it leaves standing."""
+        out = {e: v * self.unit_mm for e, v in self.per_end.items()}
+        for s in self.standing:
+            both = self.ends[s.strand].split("+")
+            for e in both:
+                out[e] += s.mm / len(both)
+        return out
+
     @property
     def twist_deg(self) -> float:
         return float(np.degrees(self.angle))

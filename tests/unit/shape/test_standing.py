@@ -52,6 +52,12 @@ def test_what_stands_changes_nothing_of_the_knots():
     assert small.width == pytest.approx(large.width)
 
 
+def test_cord_that_stands_is_counted_with_its_end():
+    s = tight(picots(20), "edge")
+    more = {e: v - s.per_end[e] * s.unit_mm for e, v in s.taken_mm().items()}
+    assert sorted(round(v) for v in more.values()) in ([0, 0, 0, 40], [0, 0, 20, 20])
+
+
 def test_every_unit_has_its_loops_and_no_cord_has_a_break():
     weave = picots(20)
     s = tight(weave, "edge")
