@@ -13,9 +13,9 @@ from dim_ladder.base.colours import lightness
 from dim_ladder.library.kinds import BULGE
 from dim_ladder.notation import Weave
 from dim_ladder.picture.display import PAPER, Command, Disc, Ink, Label, Line, Picture, Shape
+from dim_ladder.shape.light import shadows
 from dim_ladder.shape.ribbons import widths
 from dim_ladder.shape.rope import Array, turned
-from dim_ladder.shape.light import shadows
 from dim_ladder.shape.sheath import FINE, LIGHT, Look, Piece, bead_piece, cord_pieces, look_of
 from dim_ladder.shape.standing import with_loops
 from dim_ladder.shape.value import TightShape
