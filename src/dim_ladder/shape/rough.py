@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from dim_ladder.notation import Weave, is_leg, working_ends
+from dim_ladder.trace.ends import letter
 from dim_ladder.trace.roles import Roles, SectionWork, roles
 
 # Cord diameters of a moving end per crossing it passes through, and of band per row of work. Set so that a tight
@@ -100,7 +101,7 @@ def uneven_folds(weave: Weave, section: str) -> list[str]:
         if max(here) > UNEVEN * min(here) > 0 and max(need) > UNEVEN * min(need) > 0:
             long, short = (pair[0], pair[1]) if need[0] > need[1] else (pair[1], pair[0])
             out.append(
-                f"{long} eats about {max(need) / min(need):.1f} times what {short} does: folded in the middle, it comes "
+                f"{letter(ends.index(long))} eats about {max(need) / min(need):.1f} times what {letter(ends.index(short))} does, of {cord.name}: folded in the middle, it comes "
                 "out too short to reach. The cut list says how far off the middle to fold."
             )
     return out

@@ -43,7 +43,8 @@ def test_a_cord_folded_in_the_middle_whose_ends_eat_unevenly():
         'weave "U"\ncords\n  a nylon-4mm #1f6f8b\nhang\n  a.a a.b\nsection s: body, fit\n  half-hitch (1 | 2)\n'
     )
     said = notes(weave, "s")["fold"]
-    assert said.startswith("a.a eats about")
+    assert said.startswith("A eats about")
+    assert "what B does, of a:" in said
     assert "too short to reach" in said
     assert "fold" not in notes(parse_strict(TERN), "bar")
 
