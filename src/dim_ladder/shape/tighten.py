@@ -112,7 +112,7 @@ def job_for(weave: Weave, section: str, core_mm: float = 0.0) -> Job:
         tuple(pull[e] for e in first),
         bonds,
         press=PRESS if held or rows else 0.0,
-        flat=FLAT if lifted.beads or len(one.ends) >= (ROWS if lifted.held_straight else WIDE) else 0.0,
+        flat=FLAT if lifted.beads or _on_board(len(met), len(met) - len(fillers), bool(lifted.held_straight)) else 0.0,
         alike=_by_strand(same, lifted.ends),
         give=tuple(kinds[e].presses for e in first),
         soft=sum(kinds[e].soft for e in first) / len(first) * (SNUG if below else 1.0),
@@ -135,6 +135,12 @@ def job_for(weave: Weave, section: str, core_mm: float = 0.0) -> Job:
         "held" if held else "knot" if once else "cell", names, curves, stretch, unit, lifted.beads, lifted.loose if held else (),
         period_of(weave, section), tuple(one.ends[e] in idle for e in first), lifted.standing,
     )  # fmt: skip
+
+
+def _on_board(ends: int, worked: int, in_rows: bool) -> bool:
+    """Whether work is so wide that it lies on a board: several knots beside each other, rows of hitches, wide plaits. Two ends round
+    ever so many fillers are one knot, which turns as it likes. ends : that meet anything; worked : those that are no fillers."""
+    return worked >= WIDE or (ends >= ROWS and (in_rows or ROWS <= worked < ends))
 
 
 def _apart(
