@@ -17,9 +17,9 @@ import platformdirs
 from dim_ladder.base import DimLadderError
 from dim_ladder.base.disk import make_folder, read_whole, write_whole
 from dim_ladder.shape.rope import Held
-from dim_ladder.shape.value import Job, Standing, TightShape
+from dim_ladder.shape.value import Job, Place, Standing, TightShape
 
-ENGINE = 29  # a new number whenever the same input gives another shape
+ENGINE = 30  # a new number whenever the same input gives another shape
 MOST = 400  # files; the oldest go
 MOST_BYTES = 200_000_000  # of one
 
@@ -92,6 +92,7 @@ def known(name: str) -> TightShape | None:
             about[name_] = tuple(about[name_])
         about["touching"] = tuple((int(a), int(b), float(x)) for a, b, x in about["touching"])
         about["held"] = tuple(Held(*h) for h in about["held"])
+        about["places"] = tuple(Place(*p) for p in about["places"])
         about["standing"] = tuple(Standing(*s) for s in about["standing"])
         about["beads"] = tuple((int(k), float(at), str(n), int(b)) for k, at, n, b in about["beads"])
         return TightShape(lines=lines, **about)

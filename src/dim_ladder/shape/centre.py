@@ -34,7 +34,7 @@ def known_shape(weave: Weave, section: str) -> TightShape | None:
 def centre(shape: TightShape, one: Trace) -> Faces | None:
     """The ends that lie outermost in the middle, by how much of it they cover; None where none stands out, and for
     shapes that do not go on in themselves, or turn. one : the trace of the unit, whose ends are numbered so."""
-    if shape.kind != "cell" or abs(shape.angle) > 0.05 or not shape.converged:
+    if shape.kind != "cell" or abs(shape.angle) > 0.05 or shape.places or not shape.converged:
         return None
     points, strand, size = _points(shape)
     middle = (points[:, 0].min() + points[:, 0].max()) / 2

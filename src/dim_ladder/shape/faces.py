@@ -103,9 +103,11 @@ def strands_of(shape: TightShape, cords: Cords, units: int, tail: float = TAIL) 
     ends = range(len(shape.lines))
     parts: list[list[Array]] = [[] for _ in ends]
     holder = list(ends)  # which end's cord runs through each strand, unit by unit
-    middle = units * shape.angle / 2
     # Turned so that the middle of a spiral faces the eye whatever its length.
-    copies = [_copies(turned(line, 1, -middle, 0.0), units, shape) for line in with_loops(shape)]
+    copies = [
+        np.stack([_in_unit(shape, k, line, u, units) for u in range(units)])
+        for k, line in enumerate(with_loops(shape))
+    ]
     for u in range(units):
         for k, every in enumerate(copies):
             parts[holder[k]].append(every[u] if u == units - 1 else every[u][:-1])
@@ -116,10 +118,11 @@ def strands_of(shape: TightShape, cords: Cords, units: int, tail: float = TAIL) 
     return [Strand(np.vstack(parts[e]), cords.looks[e], shape.diameter[e], e, spread[e]) for e in ends]
 
 
-def _copies(line: Array, units: int, shape: TightShape) -> Array:
-    """A line in every unit, (units, n, 3)."""
-    at = np.repeat(np.arange(units), len(line))
-    return turned(np.tile(line, (units, 1)), at, shape.angle, shape.pitch).reshape(units, -1, 3)
+def _in_unit(shape: TightShape, strand: int, line: Array, unit: int, units: int) -> Array:
+    """A line of a strand as it lies in one of so many units."""
+    angle, pitch, axis = shape.places[strand] if shape.places else (shape.angle, shape.pitch, 0.0)
+    aside = np.array([axis, 0.0, 0.0])
+    return turned(turned(line - aside, 1, -units * angle / 2, 0.0), unit, angle, pitch) + aside
 
 
 def worked(lines: Sequence[Array], tail: float) -> list[Array]:
@@ -170,9 +173,7 @@ def beads_of(shape: TightShape, weave: Weave, units: int) -> list[Bead]:
             if name not in known:
                 continue
             radius = known[name].diameter / 2 / shape.unit_mm
-            line = turned(
-                turned(shape.lines[strand], u, shape.angle, shape.pitch), 1, -units * shape.angle / 2, 0.0
-            )
+            line = _in_unit(shape, strand, shape.lines[strand], u, units)
             along = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(line, axis=0), axis=1))])
             at = part * along[-1]
             if reach is not None:

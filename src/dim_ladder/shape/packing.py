@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import json
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 
 from dim_ladder.base import DimLadderError
@@ -12,6 +12,7 @@ from dim_ladder.base.disk import make_folder, read_text, write_whole
 from dim_ladder.shape.cache import MOST_BYTES, folder, key
 from dim_ladder.shape.helper import elsewhere
 from dim_ladder.shape.relax import Stage, settle
+from dim_ladder.shape.several import alone
 from dim_ladder.shape.tighten import rope_of, shape_of
 from dim_ladder.shape.value import Job, TightShape
 
@@ -56,6 +57,11 @@ def packing(
 
 def packed(job: Job, shape: TightShape, *, stop: Callable[[], bool]) -> Iterator[tuple[Packed, ...]]:
     """As `packing`, worked out."""
+    if job.parts:
+        each = [packed(own, its, stop=stop) for own, its in alone(job, shape)]
+        for found in zip(*each, strict=False):
+            yield tuple(_together(points, shape, job) for points in zip(*found, strict=False))
+        return
     out: list[Packed] = []
     soft = float(any(job.curves.give))
     stage = replace(HELD, soft=soft)
@@ -72,6 +78,16 @@ def packed(job: Job, shape: TightShape, *, stop: Callable[[], bool]) -> Iterator
                 out.append(Packed(found.pitch, found.width, found.per_end, found.overlap))
                 out.sort(key=lambda p: p.pitch)
                 yield tuple(out)
+
+
+def _together(points: Sequence[Packed], shape: TightShape, job: Job) -> Packed:
+    """Works that hang beside each other, all packed alike."""
+    pitch = max(p.pitch for p in points)
+    per_end = dict.fromkeys(shape.per_end, pitch)  # what hangs straight beside them
+    for p in points:
+        per_end |= p.per_end
+    idle = sum(d for k, d in enumerate(job.curves.diameter) if job.idle[k])
+    return Packed(pitch, sum(p.width for p in points) + idle, per_end, max(p.overlap for p in points))
 
 
 def _known(name: str) -> tuple[Packed, ...]:

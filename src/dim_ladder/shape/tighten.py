@@ -26,8 +26,9 @@ from dim_ladder.shape.inplace import laid_out, placed, rolled
 from dim_ladder.shape.lift import lift, repeats
 from dim_ladder.shape.relax import SOFT, STAGES, Stage, State, settle
 from dim_ladder.shape.rope import Array, Curves, OnCord, Rope, respaced, rope
+from dim_ladder.shape.several import in_turn, part_of, together
 from dim_ladder.shape.sound import amiss
-from dim_ladder.shape.value import Job, TightShape
+from dim_ladder.shape.value import Job, Part, TightShape
 from dim_ladder.trace import Trace, trace
 from dim_ladder.trace.alike import alike_ends, least
 from dim_ladder.trace.former import former_work
@@ -112,7 +113,9 @@ def job_for(weave: Weave, section: str, core_mm: float = 0.0) -> Job:
         tuple(pull[e] for e in first),
         bonds,
         press=PRESS if held or rows else 0.0,
-        flat=FLAT if lifted.beads or _on_board(len(met), len(met) - len(fillers), bool(lifted.held_straight)) else 0.0,
+        flat=FLAT
+        if lifted.beads or _on_board(len(met), len(met) - len(fillers), bool(lifted.held_straight))
+        else 0.0,
         alike=_by_strand(same, lifted.ends),
         give=tuple(kinds[e].presses for e in first),
         soft=sum(kinds[e].soft for e in first) / len(first) * (SNUG if below else 1.0),
@@ -131,10 +134,38 @@ def job_for(weave: Weave, section: str, core_mm: float = 0.0) -> Job:
         # over its ends. Fillers keep a body long by themselves, and bars hang on their runner.
         stretch += DRAWN * sum(p for e, p in enumerate(pull) if one.ends[e] not in idle)
     names = tuple("+".join(one.ends[e] for e in ends) for ends in lifted.ends)
-    return Job(
+    job = Job(
         "held" if held else "knot" if once else "cell", names, curves, stretch, unit, lifted.beads, lifted.loose if held else (),
         period_of(weave, section), tuple(one.ends[e] in idle for e in first), lifted.standing,
     )  # fmt: skip
+    if job.kind != "cell" or below is not None:
+        return job
+    drawn = not set(leaders) - twins
+    return replace(job, parts=_parts(job, drawn))
+
+
+def _parts(job: Job, drawn: bool) -> tuple[Part, ...]:
+    """What hangs beside other work in a cell, each by itself; none where it is all one. drawn : whether hands draw along the work what has no
+    fillers."""
+    c = job.curves
+    groups: dict[int, list[int]] = {}
+    for k, of in enumerate(c.beside):
+        groups.setdefault(of, []).append(k)
+    if len(groups) < 2:
+        return ()
+    out = []
+    for strands in groups.values():
+        if all(job.idle[k] for k in strands):
+            continue
+        fillers = sum(c.pull[k] == FILLER for k in strands)
+        stretch = FILLER * fillers + (
+            DRAWN * sum(c.pull[k] for k in strands) if drawn and not fillers else 0.0
+        )
+        in_rows = any(h.strand in strands for h in c.held)
+        beaded = any(k in strands for k, *_ in job.beads)
+        board = beaded or _on_board(len(strands), len(strands) - fillers, in_rows)
+        out.append(part_of(job, strands, stretch, FLAT if board else 0.0))
+    return tuple(out)
 
 
 def _on_board(ends: int, worked: int, in_rows: bool) -> bool:
@@ -290,6 +321,11 @@ def pulled(
 ) -> Iterator[TightShape]:
     """Shapes, tighter and tighter; the last one is the answer. Where cords could have passed each other it is done again,
     with more care, and said if that does not help."""
+    if job.parts:
+        each = [pulled(part.job, stages=stages, by=by, stop=stop) for part in job.parts]
+        for found in in_turn(each):
+            yield together(job, found)
+        return
     soft = any(job.curves.give)
     chosen = stages or _stages(job.curves, job.kind in ("knot", "held"), soft)
     for careful in (False, True):

@@ -20,6 +20,22 @@ class Standing(NamedTuple):
     side: int
 
 
+class Part(NamedTuple):
+    """One of several works that hang beside each other: its strands, by their number in all of it, and the job of it alone."""
+
+    strands: tuple[int, ...]
+    job: Job
+
+
+class Place(NamedTuple):
+    """How the next unit of a strand goes on, where not all do alike: turned by `angle` about the y axis at x = axis, and moved down by
+    pitch."""
+
+    angle: float
+    pitch: float
+    axis: float
+
+
 @dataclass(frozen=True, slots=True)
 class Job:
     """What is pulled tight. ends : by strand, whose it is; wing.a+wing.b where a cord was laid in by
@@ -38,6 +54,7 @@ class Job:
     period: int = 1
     idle: tuple[bool, ...] = ()
     standing: tuple[Standing, ...] = ()
+    parts: tuple[Part, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -75,6 +92,7 @@ class TightShape:
     held: tuple[Held, ...] = ()
     spread: tuple[float, ...] = ()
     standing: tuple[Standing, ...] = ()
+    places: tuple[Place, ...] = ()
 
     def taken_mm(self) -> dict[str, float]:
         """Cord that each end takes in a unit, in mm, with what it leaves standing."""

@@ -1,0 +1,92 @@
+"""Works that hang beside each other: each is as long as it is, and turns as it likes."""
+
+import numpy as np
+import pytest
+
+from dim_ladder.shape import tight
+from dim_ladder.shape.cache import keep, known
+from dim_ladder.shape.faces import cords_of, strands_of
+from dim_ladder.shape.packing import packing
+from dim_ladder.shape.several import alone
+from dim_ladder.shape.tighten import job_for
+from helpers.weaves import weave_of
+
+SPIRALS = ("half-right (1 | 2 3 | 4)", "half-left (5 | 6 7 | 8)")
+MIXED = ("square (1 | 2 3 | 4)", "half-left (5 | 6 7 | 8)")
+ONE = ("half-right (1 | 2 3 | 4)",)
+
+
+@pytest.fixture(scope="module")
+def by_itself():
+    return tight(weave_of(4, *ONE), "s")
+
+
+def test_a_spiral_turns_beside_ends_that_hang_idle(by_itself):
+    s = tight(weave_of(8, *ONE), "s")
+    assert s.converged
+    assert s.twist_deg == pytest.approx(by_itself.twist_deg, abs=0.5)
+    assert s.pitch == pytest.approx(by_itself.pitch, rel=0.01)
+    assert s.per_end["k1.a"] == pytest.approx(by_itself.per_end["k1.a"], rel=0.01)
+    assert s.per_end["k7.a"] == s.pitch
+    assert s.width == pytest.approx(by_itself.width + 4, rel=0.02)
+
+
+def test_two_spirals_turn_each_about_itself(by_itself):
+    weave = weave_of(8, *SPIRALS)
+    s = tight(weave, "s")
+    assert s.converged
+    turns = {round(p.angle, 3) for p in s.places}
+    assert len(turns) == 2
+    assert sum(turns) == pytest.approx(0.0, abs=1e-3)
+    lines = strands_of(s, cords_of(weave, "s"), 12)
+    left, right = (np.vstack([x.line for x in lines[a : a + 4]]) for a in (0, 4))
+    # Side by side, whatever they turn by: no cord of one comes to the other.
+    assert left[:, 0].max() < right[:, 0].min() + 0.3
+    assert max(np.linalg.norm(np.diff(x.line, axis=0), axis=1).max() for x in lines) < 0.6
+
+
+def test_each_is_as_long_as_it_is(by_itself):
+    s = tight(weave_of(8, *MIXED), "s")
+    square = tight(weave_of(4, "square (1 | 2 3 | 4)"), "s")
+    assert s.pitch == pytest.approx(square.pitch, rel=0.01)
+    assert s.places[0].pitch == pytest.approx(square.pitch, rel=0.01)
+    assert s.places[4].pitch == pytest.approx(by_itself.pitch, rel=0.01)
+    assert s.per_end["k5.a"] == pytest.approx(by_itself.per_end["k1.a"], rel=0.01)
+    # What goes on from a unit is the next one, of its own pitch.
+    lines = strands_of(s, cords_of(weave_of(8, *MIXED), "s"), 6)
+    assert np.ptp(lines[5].line[:, 1]) == pytest.approx(6 * by_itself.pitch, rel=0.1)
+    tops = [x.line[:, 1].min() for x in lines]
+    assert np.ptp(tops) < 1.5
+
+
+def test_it_is_kept_and_taken_apart_again(tmp_path, monkeypatch):
+    monkeypatch.setenv("DIM_LADDER_CACHE", str(tmp_path))
+    weave = weave_of(8, *MIXED)
+    s = tight(weave, "s")
+    keep("mixed", s)
+    again = known("mixed")
+    assert again is not None
+    assert again.places == s.places
+    parts = alone(job_for(weave, "s"), s)
+    assert [len(shape.lines) for _, shape in parts] == [4, 4]
+    for job, shape in parts:
+        assert abs(np.vstack(shape.lines)[:, 0].mean()) < 0.4  # about its own axis again
+        assert shape.ends == job.ends
+
+
+def test_looser_work_is_looser_in_each():
+    weave = weave_of(8, *MIXED)
+    s = tight(weave, "s")
+    *_, curve = packing(job_for(weave, "s"), s)
+    assert len(curve) > 3
+    loosest = curve[-1]
+    assert loosest.pitch > 1.1 * s.pitch
+    assert set(loosest.per_end) == set(s.per_end)
+    assert loosest.per_end["k5.a"] > s.per_end["k5.a"]
+
+
+def test_work_that_is_one_has_no_parts():
+    assert job_for(weave_of(4, *ONE), "s").parts == ()
+    assert len(job_for(weave_of(8, *SPIRALS), "s").parts) == 2
+    lattice = weave_of(8, *SPIRALS, "half-right (3 | 4 5 | 6)")
+    assert job_for(lattice, "s").parts == ()
