@@ -59,8 +59,8 @@ def packed(job: Job, shape: TightShape, *, stop: Callable[[], bool]) -> Iterator
     """As `packing`, worked out."""
     if job.parts:
         each = [packed(own, its, stop=stop) for own, its in alone(job, shape)]
-        for found in zip(*each, strict=False):
-            yield tuple(_together(points, shape, job) for points in zip(*found, strict=False))
+        for curves in zip(*each, strict=False):
+            yield tuple(_together(points, shape, job) for points in zip(*curves, strict=False))
         return
     out: list[Packed] = []
     soft = float(any(job.curves.give))
