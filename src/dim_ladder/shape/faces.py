@@ -122,7 +122,9 @@ def _in_unit(shape: TightShape, strand: int, line: Array, unit: int, units: int)
     """A line of a strand as it lies in one of so many units."""
     angle, pitch, axis = shape.places[strand] if shape.places else (shape.angle, shape.pitch, 0.0)
     aside = np.array([axis, 0.0, 0.0])
-    return np.asarray(turned(turned(line - aside, 1, -units * angle / 2, 0.0), unit, angle, pitch) + aside, np.float64)
+    return np.asarray(
+        turned(turned(line - aside, 1, -units * angle / 2, 0.0), unit, angle, pitch) + aside, np.float64
+    )
 
 
 def worked(lines: Sequence[Array], tail: float) -> list[Array]:

@@ -6,7 +6,7 @@ What it leaves out: friction, stretch, and how cord flattens where it is pressed
 from __future__ import annotations
 
 from collections import Counter, deque
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import replace
 from itertools import pairwise
 from types import ModuleType
@@ -33,11 +33,13 @@ from dim_ladder.trace import Trace, trace
 from dim_ladder.trace.alike import alike_ends, least
 from dim_ladder.trace.former import former_work
 from dim_ladder.trace.roles import period_of, roles
+from dim_ladder.trace.turning import turning
 
 FILLER, RUNNER = 2.0, 3.0  # tension against that of what is tied on to them
 TAUTER = 1.0  # tension more where it is held straight for what is tied round it
 DRAWN = 0.5  # of the tension of what is worked, along the work
 PRESS = 0.03  # on every diameter of held cord, towards the middle: knots are drawn up to each other
+SIDE_BY_SIDE = 0.25  # the same for three and more fillers, which hands lay beside each other
 FLAT, WIDE = 0.12, 6  # the same towards the board on which work of so many ends lies
 ROWS = 4  # ends of work that is tied in rows, from which on it lies on one
 LARGE = 700.0  # diameters of loose cord, from which nodes stand further apart
@@ -105,6 +107,10 @@ def job_for(weave: Weave, section: str, core_mm: float = 0.0) -> Job:
     middle = np.mean(np.vstack(lifted.strands), axis=0)
     # A row that is tied once hangs on its runner as one of many does, and the hand lays it level.
     rows = once and bool(lifted.held_straight)
+    turns = _turns(weave, section) if not held else {}
+    meeting = [k for k, e in enumerate(one.ends) if e in met]
+    still = [k for k in meeting if one.ends[k] in fillers]
+    coat = any(weave.cord_of(e) is None for e in one.ends)  # round finished work, which is round enough
     curves = Curves(
         tuple(x - middle for x in lifted.strands),
         lifted.follow,
@@ -114,8 +120,8 @@ def job_for(weave: Weave, section: str, core_mm: float = 0.0) -> Job:
         bonds,
         press=PRESS if held or rows else 0.0,
         flat=FLAT
-        if lifted.beads or _on_board(len(met), len(met) - len(fillers), bool(lifted.held_straight))
-        else 0.0,
+        if lifted.beads
+        else _on_board(meeting, () if held or coat else still, turns, bool(lifted.held_straight)),
         alike=_by_strand(same, lifted.ends),
         give=tuple(kinds[e].presses for e in first),
         soft=sum(kinds[e].soft for e in first) / len(first) * (SNUG if below else 1.0),
@@ -141,10 +147,10 @@ def job_for(weave: Weave, section: str, core_mm: float = 0.0) -> Job:
     if job.kind != "cell" or below is not None:
         return job
     drawn = not set(leaders) - twins
-    return replace(job, parts=_parts(job, drawn))
+    return replace(job, parts=_parts(job, drawn, turns))
 
 
-def _parts(job: Job, drawn: bool) -> tuple[Part, ...]:
+def _parts(job: Job, drawn: bool, turns: Mapping[tuple[int, int], int]) -> tuple[Part, ...]:
     """What hangs beside other work in a cell, each by itself; none where it is all one. drawn : whether hands draw along the work what has no
     fillers."""
     c = job.curves
@@ -157,21 +163,33 @@ def _parts(job: Job, drawn: bool) -> tuple[Part, ...]:
     for strands in groups.values():
         if all(job.idle[k] for k in strands):
             continue
-        fillers = sum(c.pull[k] == FILLER for k in strands)
-        stretch = FILLER * fillers + (
+        fillers = [k for k in strands if c.pull[k] == FILLER]
+        stretch = FILLER * len(fillers) + (
             DRAWN * sum(c.pull[k] for k in strands) if drawn and not fillers else 0.0
         )
         in_rows = any(h.strand in strands for h in c.held)
         beaded = any(k in strands for k, *_ in job.beads)
-        board = beaded or _on_board(len(strands), len(strands) - fillers, in_rows)
-        out.append(part_of(job, strands, stretch, FLAT if board else 0.0))
+        board = FLAT if beaded else _on_board(strands, fillers, turns, in_rows)
+        out.append(part_of(job, strands, stretch, board))
     return tuple(out)
 
 
-def _on_board(ends: int, worked: int, in_rows: bool) -> bool:
-    """Whether work is so wide that it lies on a board: several knots beside each other, rows of hitches, wide plaits. Two ends round
-    ever so many fillers are one knot, which turns as it likes. ends : that meet anything; worked : those that are no fillers."""
-    return worked >= WIDE or (ends >= ROWS and (in_rows or ROWS <= worked < ends))
+def _turns(weave: Weave, section: str) -> dict[tuple[int, int], int]:
+    """By pair of ends, how often they turn about each other in a cycle."""
+    found = turning(weave, section)
+    return dict(found.pairs) if found is not None else {}
+
+
+def _on_board(
+    ends: Sequence[int], fillers: Sequence[int], turns: Mapping[tuple[int, int], int], in_rows: bool
+) -> float:
+    """How hard work is held to a board, so wide it is: several knots beside each other, rows of hitches, wide plaits, and a flat band over
+    several fillers. ends : that meet anything, and those of them that are fillers. turns : of what turns about each other how often."""
+    worked = len(ends) - len(fillers)
+    if worked >= WIDE or (len(ends) >= ROWS and (in_rows or ROWS <= worked < len(ends))):
+        return FLAT
+    lies = len(fillers) > 2 and not sum(n for pair, n in turns.items() if set(pair) <= set(ends))
+    return SIDE_BY_SIDE if lies else 0.0
 
 
 def _apart(
