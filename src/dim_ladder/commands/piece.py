@@ -33,6 +33,7 @@ def pieces(
                 if stop():
                     return
         except InputError:
+            shapes.pop(s.name, None)  # what comes undone is not drawn as it was before
             continue
         yield whole(weave, shapes, counts, plan.fastening, free)
     if not shapes:

@@ -10,6 +10,7 @@ from dim_ladder.shape import contact
 from dim_ladder.shape.contact import Pairs
 from dim_ladder.shape.rope import Array, Ints, Rope, turned
 
+ASIDE = 0.4  # of its way, from which cord does not hang straight
 PRESSES = 0.03  # diameters apart, up to which two cords are said to touch
 
 
@@ -135,10 +136,12 @@ def size(r: Rope, p: Pairs) -> tuple[float, float]:
 
 
 def worked(r: Rope, p: Pairs) -> tuple[float, float]:
-    """From where to where, along y, a held work is more than tails: where cords press on each other."""
+    """From where to where, along y, a held work is more than tails: where cords press on each other, and do not just hang side by side."""
     t = p.touching
     d = np.linalg.norm(turned(r.x[p.j[:t]], p.down[:t], r.angle, r.pitch) - r.x[p.i[:t]], axis=1)
-    hit = d < p.rest[:t] + PRESSES
+    way = _end(r, np.arange(len(r.x))) - r.x
+    aside = np.hypot(way[:, 0], way[:, 2]) > ASIDE * np.linalg.norm(way, axis=1)
+    hit = (d < p.rest[:t] + PRESSES) & (aside[p.i[:t]] | aside[p.j[:t]])
     y = r.x[np.concatenate([p.i[:t][hit], p.j[:t][hit]]), 1]
     return (float(y.min()), float(y.max())) if len(y) else (0.0, 0.0)
 

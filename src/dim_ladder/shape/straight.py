@@ -56,9 +56,14 @@ def _along(r: Rope, before: Ints, k: Ints) -> tuple[Ints, Ints]:
 
 
 def tautest(r: Rope) -> Array:
-    """(n,) tension more where cord is held straight: as much on thin cord as on thick cord round it, against what their thicknesses are
-    to each other. With less, thin cord is carried out to the edge by the thick hitches on it."""
-    return np.asarray(r.curves.tauter / np.maximum(2 * r.radius, THIN) ** 2, np.float64)
+    """(n,) tension more where cord is held straight. On thin cord that is core and nothing else as much as on the thick cord round it, against
+    what their thicknesses are to each other: with less it is carried out to the edge by the thick hitches on it. What is tied round others
+    elsewhere would be drawn out long by that."""
+    out = np.full(len(r.x), r.curves.tauter)
+    if len(r.held):
+        only = ~np.isin(r.cord, r.cord[r.held[:, 1]])
+        out[only] /= np.maximum(2 * r.radius[only], THIN) ** 2
+    return out
 
 
 def _stretches(r: Rope, before: Ints) -> None:

@@ -69,11 +69,16 @@ def job_for(weave: Weave, section: str, core_mm: float = 0.0) -> Job:
     if s.former is not None:
         return _round(weave, s, core_mm)
     one = trace(weave, section=section, units=period_of(weave, section))
+    period = period_of(weave, section)
+    times = _thick_again(one, weave)
+    if s.kind == "body" and times > 1:
+        period *= times
+        one = trace(weave, section=section, units=period)
     below = placed(weave, section) if one.problems and s.kind == "body" else None
     one = below or one
     _bound(len(one.crossings), "Make a body section of what repeats")
     once = s.kind != "body"
-    held = below is None and not repeats(one)
+    held = below is None and (not repeats(one) or (once and times > 1))
     if (
         below is None
         and not held
@@ -98,7 +103,9 @@ def job_for(weave: Weave, section: str, core_mm: float = 0.0) -> Job:
     # A bead on one of two holds them apart.
     alone = [{b for k, _, _, b in lifted.beads if k == e} for e in range(len(lifted.strands))]
     bonds = tuple((a, b) for a, b in bonds if alone[a] == alone[b])
-    same = () if bonds or below else alike_ends(one)  # the halves of a flat cord go together as it is
+    same = (
+        () if bonds or below else _as_thick(alike_ends(one), mm)
+    )  # the halves of a flat cord go together as it is
     twins = {one.ends[e] for group in same for e in group}
     runner = leaders[0] if len(leaders) == 1 and not fillers and leaders[0] not in twins else None
     pull = [FILLER if e in fillers else RUNNER if e == runner else 1.0 for e in one.ends]
@@ -142,7 +149,7 @@ def job_for(weave: Weave, section: str, core_mm: float = 0.0) -> Job:
     names = tuple("+".join(one.ends[e] for e in ends) for ends in lifted.ends)
     job = Job(
         "held" if held else "knot" if once else "cell", names, curves, stretch, unit, lifted.beads, lifted.loose if held else (),
-        period_of(weave, section), tuple(one.ends[e] in idle for e in first), lifted.standing,
+        period, tuple(one.ends[e] in idle for e in first), lifted.standing,
     )  # fmt: skip
     if job.kind != "cell" or below is not None:
         return job
@@ -296,6 +303,28 @@ def _round(weave: Weave, s: Section, core_mm: float) -> Job:
     of = [kinds[k % len(kinds)] for k in owner]
     curves = closed_curves(strands, core, tuple(k.presses for k in of), sum(k.soft for k in of) / len(of))
     return Job("closed", tuple(f"{cords[k % len(cords)]}.a" for k in owner), curves, 0.0, unit)
+
+
+def _thick_again(one: Trace, weave: Weave) -> int:
+    """After how many units thick and thin cord hang where they hung: as many are one unit of the cell."""
+    if one.problems or not one.settled or not repeats(one):
+        return 1
+    mm = [cord_kind(c.kind).across if (c := weave.cord_of(e)) else 0.0 for e in one.ends]
+    to = {one.start.index(e): one.order.index(e) for e in one.order}
+    begin = [mm[e] for e in one.start]
+    now, times = list(range(len(begin))), 0
+    while True:
+        now, times = [to[p] for p in now], times + 1
+        if all(begin[now[p]] == begin[p] for p in range(len(begin))):
+            return times
+
+
+def _as_thick(groups: tuple[tuple[int, ...], ...], mm: Sequence[float]) -> tuple[tuple[int, ...], ...]:
+    """Ends of those groups that are of one thickness: thick cord takes more in the same knot. mm : by end."""
+    parted = (
+        tuple(e for e in group if mm[e] == d) for group in groups for d in sorted({mm[e] for e in group})
+    )
+    return tuple(group for group in parted if len(group) > 1)
 
 
 def _by_strand(

@@ -182,3 +182,29 @@ def test_thin_core_is_not_carried_to_the_edge_by_the_thick_heads_on_it():
     s = tight(thin, "s")
     assert s.converged
     assert max(s.per_end["k2.a"], s.per_end["k3.a"]) < 1.25 * s.pitch
+
+
+def test_thick_and_thin_cord_that_change_places_are_one_cell_until_each_is_where_it_was():
+    """A row of hitches on four ends of two kinds: after a unit thin cord hangs where thick cord did."""
+    weave = weave_of(4, "bar-right (1 | 2..4)")
+    mixed = replace(
+        weave, cords=tuple(replace(c, kind="nylon-2mm") if c.name in ("k2", "k3") else c for c in weave.cords)
+    )
+    same, job = job_for(weave, "s"), job_for(mixed, "s")
+    assert (same.period, job.period) == (1, 4)
+    for k, f in enumerate(job.curves.follow):
+        assert job.curves.diameter[k] == job.curves.diameter[f]
+    once = replace(mixed, sections=tuple(replace(s, kind="finish") for s in mixed.sections))
+    s = tight(once, "s")
+    assert (s.kind, s.converged, s.amiss) == ("held", True, "")
+    assert s.pitch < 8
+
+
+def test_ends_of_unlike_cord_are_not_alike():
+    weave = weave_of(4, "crown-4 (1 | 2 | 3 | 4)")
+    mixed = replace(
+        weave, cords=tuple(replace(c, kind="nylon-2mm") if c.name == "k2" else c for c in weave.cords)
+    )
+    assert job_for(weave, "s").curves.alike
+    for group in job_for(mixed, "s").curves.alike:
+        assert len({job_for(mixed, "s").curves.diameter[k] for k in group}) == 1
