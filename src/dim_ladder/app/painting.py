@@ -25,14 +25,14 @@ def path_of(commands: Iterable[Command]) -> QPainterPath:
 
 def paint_shapes(painter: QPainter, shapes: Iterable[Shape]) -> None:
     pens: dict[
-        tuple[str, float, bool, tuple[float, ...]], QPen
+        tuple[str, float, bool, bool, tuple[float, ...]], QPen
     ] = {}  # a face has thousands of lines, few pens
     held = None
     ways: dict[int, QPainterPath] = {}  # outline and body of cord go the same way
     every = tuple(shapes)  # none of them is let go while its way is known by its place
     for s in every:
         if isinstance(s, Line):
-            key = (s.colour, s.width, s.round_cap, s.dash)
+            key = (s.colour, s.width, s.round_cap or s.turns, s.round_cap, s.dash)
             pen = pens.get(key)
             if pen is None:
                 pen = pens[key] = _pen(s)
@@ -51,8 +51,9 @@ def paint_shapes(painter: QPainter, shapes: Iterable[Shape]) -> None:
 
 def _pen(s: Line) -> QPen:
     cap = Qt.PenCapStyle.RoundCap if s.round_cap else Qt.PenCapStyle.FlatCap
-    # Round corners, as in files: what turns back on itself would end in a spike.
-    pen = QPen(QColor(s.colour), s.width, Qt.PenStyle.SolidLine, cap, Qt.PenJoinStyle.RoundJoin)
+    # Files have round corners. Where a line hardly bends they cannot be told from cut ones, which take half as long.
+    join = Qt.PenJoinStyle.RoundJoin if s.round_cap or s.turns else Qt.PenJoinStyle.BevelJoin
+    pen = QPen(QColor(s.colour), s.width, Qt.PenStyle.SolidLine, cap, join)
     if s.dash:
         pen.setDashPattern([d / s.width for d in s.dash])
     return pen

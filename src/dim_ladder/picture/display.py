@@ -11,7 +11,8 @@ Command = tuple[str, tuple[float, ...]]  # ("M", (x, y)), ("L", (x, y)), ("Q", (
 
 
 class Line(NamedTuple):
-    """A stroked path. A tuple, because a picture of tight work has thousands and they are made while somebody waits."""
+    """A stroked path. A tuple, because a picture of tight work has thousands and they are made while somebody waits. turns : it turns
+    back on itself somewhere, where its corner has to be round to be seen as a turn."""
 
     path: tuple[Command, ...]
     width: float
@@ -19,6 +20,7 @@ class Line(NamedTuple):
     round_cap: bool = False
     dash: tuple[float, ...] = ()
     tag: str = ""
+    turns: bool = False
 
 
 @dataclass(frozen=True, slots=True)

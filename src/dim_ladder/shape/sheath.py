@@ -19,6 +19,7 @@ DEEP, SHADOW = 0.5, 0.75  # how dark the furthest is by itself, and what no ligh
 FINE = 11.0  # pixels to a diameter, from which the sheath is drawn
 PLAIN = 5.0  # below which only outline, body and a highlight are
 # Of a cord drawn at once: so many widths along, or so many diameters in depth. With its sheath, and where it is thin.
+CORNER = 0.8  # cosine of the sharpest corner that is cut off on the screen
 DIM = 0.5  # of the depth of the work
 FULL, THIN = (1.3, 0.5), (3.2, 0.8)
 # Marks of a sheath, in widths: how far apart along the cord, and strokes from (along, across) to (along, across).
@@ -102,6 +103,8 @@ def cord_pieces(
     t = np.gradient(xy, axis=0)
     t /= np.maximum(np.sqrt((t * t).sum(axis=1)), 1e-9)[:, None]
     normal = np.column_stack([-t[:, 1], t[:, 0]])
+    # By point after it, where the line bends by more than a corner can hide that is cut off.
+    bent = (np.diff(xy, axis=0)[:-1] * np.diff(xy, axis=0)[1:]).sum(axis=1) < CORNER * step[:-1] * step[1:]
     aside = normal * (normal @ np.array(LIGHT))[:, None]
     plain = quick or width < PLAIN
     # Lines from below to above: how far towards the light, how wide, and how much lighter or darker than the body.
@@ -140,11 +143,13 @@ def cord_pieces(
         # The cord reaches a little under its neighbours along the line: no seam shows.
         a, b = max(a - 1, 0), min(b + 2, len(line))
         along_it = _begin(middle[a:b])
+        back = bool(bent[a : b - 2].any())
         made = [
             Line(
                 along_it if path is middle else _begin(path[a:b]),
                 width * wide,
                 dark if lift is None else tones[lift],
+                turns=back,
             )
             for path, (_, wide, lift) in zip(paths, bands, strict=True)
             if not (plain and lift == 0.16 and shade > DIM)  # no light falls that far down
