@@ -39,7 +39,7 @@ def pieces(points):
 def test_only_what_turns_back_asks_for_round_corners():
     t = np.linspace(0, 60, 31)
     straight = np.column_stack([t, 0.02 * t**2])
-    back = np.vstack([straight, straight[-2::-1] + [0.0, 1.0]])
+    back = np.vstack([straight, np.add(straight[-2::-1], [0.0, 1.0])])
     assert not any(x.turns for p in pieces(straight) for x in p.lines)
     assert any(x.turns for p in pieces(back) for x in p.lines)
 
