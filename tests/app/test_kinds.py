@@ -90,3 +90,20 @@ def test_a_spoiled_file_is_said_with_its_place_and_what_ships_stays(window, sett
     window.open_path(path)
     assert "cord-kinds.json: kinds → tarred-2mm" in window.message_text.text()
     assert not own_kinds()
+
+
+def test_flat_cord_and_stretch_are_read_and_kept(window, dialog, settled):
+    assert dialog.kind().thick == 0
+    dialog.fields["thick"].setText("1.2 mm")
+    dialog.fields["stretch"].setText("6")
+    assert (dialog.kind().thick, dialog.kind().stretch) == (1.2, 0.06)
+    dialog.fields["thick"].setText("9 mm")
+    settled(window)
+    assert "thickness of 9" in dialog.wrong.text()
+    dialog.fields["thick"].setText("1.2 mm")
+    dialog.keep.click()
+    kept = json.loads((window.session.path.parent / NAME).read_text())["kinds"]["nylon-4mm"]
+    assert (kept["thick_mm"], kept["stretch"]) == (1.2, 0.06)
+    use_kinds({})
+    window.open_path(window.session.path)
+    assert own_kinds()["nylon-4mm"].thick == 1.2

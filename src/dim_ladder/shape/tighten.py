@@ -1,52 +1,33 @@
 """A section pulled tight: the shortest cord that stays the same weave and does not lie in itself.
 
-What it leaves out: friction, stretch, and how cord flattens where it is pressed. See docs/shape.md.
+What is pulled how hard shape/job.py says. What it leaves out: see docs/shape.md.
 """
 
 from __future__ import annotations
 
-from collections import Counter, deque
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator
 from dataclasses import replace
-from itertools import pairwise
 from types import ModuleType
 
 import numpy as np
 
 from dim_ladder.base import InputError
-from dim_ladder.library import CordKind, cord_kind
-from dim_ladder.notation import Section, Weave
+from dim_ladder.notation import Weave
 from dim_ladder.shape import measure
 from dim_ladder.shape.cache import keep, key, known
-from dim_ladder.shape.closed import closed_curves, former_strands
 from dim_ladder.shape.contact import between
 from dim_ladder.shape.engine import engine, ready
 from dim_ladder.shape.helper import elsewhere, is_on
-from dim_ladder.shape.inplace import laid_out, placed, rolled
-from dim_ladder.shape.lift import lift, repeats
+from dim_ladder.shape.job import UNDONE, made
 from dim_ladder.shape.relax import SOFT, STAGES, Stage, State, settle
-from dim_ladder.shape.rope import Array, Curves, OnCord, Rope, respaced, rope
-from dim_ladder.shape.several import in_turn, part_of, together
+from dim_ladder.shape.rope import Array, Curves, Rope, respaced, rope
+from dim_ladder.shape.several import in_turn, together
 from dim_ladder.shape.sound import amiss
-from dim_ladder.shape.value import Job, Part, TightShape
-from dim_ladder.trace import Trace, trace
-from dim_ladder.trace.alike import alike_ends, least
-from dim_ladder.trace.former import former_work
-from dim_ladder.trace.roles import period_of, roles
-from dim_ladder.trace.turning import turning
+from dim_ladder.shape.value import Job, TightShape
 
-FILLER, RUNNER = 2.0, 3.0  # tension against that of what is tied on to them
-TAUTER = 1.0  # tension more where it is held straight for what is tied round it
-DRAWN = 0.5  # of the tension of what is worked, along the work
-PRESS = 0.03  # on every diameter of held cord, towards the middle: knots are drawn up to each other
-SIDE_BY_SIDE = 0.25  # the same for three and more fillers, which hands lay beside each other
-FLAT, WIDE = 0.12, 6  # the same towards the board on which work of so many ends lies
-ROWS = 4  # ends of work that is tied in rows, from which on it lies on one
 LARGE = 700.0  # diameters of loose cord, from which nodes stand further apart
 APART = 1.28  # by so much
-MOST_CROSSINGS = 600  # in one unit
 TAIL = 3.0  # diameters of tail of a knot that is tied once
-LAYER = CordKind("finished work", 0.0, 0.0, 0.3, 1.2, 0.8)  # as one tail: it gives less than cord
 SOFTER = (
     (1.0,),
     (8.0, 3.0, 1.0),
@@ -54,309 +35,9 @@ SOFTER = (
 LEAST_CORD = 0.5  # of the cord before, less than which cannot be pressed out of it
 ROUND_STEP = 0.25  # diameters between nodes of work on a former, of which there is much
 SLIDING = 5.0  # times the change of energy that counts as rest
-SNUG = 10.0  # times as little as other work are chains of bights drawn up: the next one has to pass
 RUNAWAY = 2.0  # times the cord of the loose work, beyond which pulling leaves off
 LEAST_PITCH = 0.3  # diameters: no work that holds is so short, what is left of it is cords beside each other
-UNDONE = "nothing in it holds: drawn up, it comes undone"
 TURN_OUT = 0.06  # the overlap that is still called tight
-
-
-def job_for(weave: Weave, section: str, core_mm: float = 0.0) -> Job:
-    """What to pull tight. core_mm : diameter of a round former. Raises InputError where it cannot be made."""
-    s = weave.section(section)
-    if s is None:
-        raise InputError(f"there is no section “{section}”", ", ".join(x.name for x in weave.sections))
-    if s.former is not None:
-        return _round(weave, s, core_mm)
-    one = trace(weave, section=section, units=period_of(weave, section))
-    period = period_of(weave, section)
-    times = _thick_again(one, weave)
-    if s.kind == "body" and times > 1:
-        period *= times
-        one = trace(weave, section=section, units=period)
-    below = placed(weave, section) if one.problems and s.kind == "body" else None
-    one = below or one
-    _bound(len(one.crossings), "Make a body section of what repeats")
-    once = s.kind != "body"
-    held = below is None and (not repeats(one) or (once and times > 1))
-    if (
-        below is None
-        and not held
-        and one.crossings
-        and (real := least(one)) is not None
-        and not real.crossings
-    ):
-        raise InputError(UNDONE, "Its size is guessed from the drawing")
-    unit = max((cord_kind(c.kind).across for e in one.ends if (c := weave.cord_of(e))), default=4.0)
-    mm = [_thick(weave, e, unit) for e in one.ends]
-    sizes = [d / unit for d in mm]
-    lifted = lift(one, sizes, held=held) if below is None else laid_out(rolled(below, section), tuple(sizes))
-    role = roles(weave, section).role_of  # what an end is here, not elsewhere
-    leaders = [e for e in one.ends if role.get(e) == "leader"]
-    # What meets nothing here is no core of it: it hangs beside the work and only has to stay straight.
-    met = {one.ends[e] for c in one.crossings for e in (c.lane_end, c.row_end)}
-    idle = [e for e in one.ends if e not in met]
-    fillers = [
-        e for e in one.ends if e in met and (role.get(e, "").startswith("filler") or weave.cord_of(e) is None)
-    ]
-    bonds = () if held or below else _moved_as_one(one)
-    # A bead on one of two holds them apart.
-    alone = [{b for k, _, _, b in lifted.beads if k == e} for e in range(len(lifted.strands))]
-    bonds = tuple((a, b) for a, b in bonds if alone[a] == alone[b])
-    same = (
-        () if bonds or below else _as_thick(alike_ends(one), mm)
-    )  # the halves of a flat cord go together as it is
-    twins = {one.ends[e] for group in same for e in group}
-    runner = leaders[0] if len(leaders) == 1 and not fillers and leaders[0] not in twins else None
-    pull = [FILLER if e in fillers else RUNNER if e == runner else 1.0 for e in one.ends]
-    first = [ends[0] for ends in lifted.ends]
-    kinds = [cord_kind(c.kind) if (c := weave.cord_of(e)) else LAYER for e in one.ends]
-    middle = np.mean(np.vstack(lifted.strands), axis=0)
-    # A row that is tied once hangs on its runner as one of many does, and the hand lays it level.
-    rows = once and bool(lifted.held_straight)
-    turns = _turns(weave, section) if not held else {}
-    meeting = [k for k, e in enumerate(one.ends) if e in met]
-    still = [k for k in meeting if one.ends[k] in fillers]
-    coat = any(weave.cord_of(e) is None for e in one.ends)  # round finished work, which is round enough
-    curves = Curves(
-        tuple(x - middle for x in lifted.strands),
-        lifted.follow,
-        0.0 if held else lifted.height,
-        tuple(mm[e] / unit for e in first),
-        tuple(pull[e] for e in first),
-        bonds,
-        press=PRESS if held or rows else 0.0,
-        flat=FLAT
-        if lifted.beads
-        else _on_board(meeting, () if held or coat else still, turns, bool(lifted.held_straight)),
-        alike=_by_strand(same, lifted.ends),
-        give=tuple(kinds[e].presses for e in first),
-        soft=sum(kinds[e].soft for e in first) / len(first) * (SNUG if below else 1.0),
-        apart=_apart(one, first, kinds, fillers, met),
-        held=tuple(h for h in lifted.held_straight if pull[lifted.ends[h[0]][0]] == 1.0),
-        tauter=TAUTER,
-        beads=_beads(weave, lifted.beads, [mm[e] / unit / 2 for e in first], unit),
-        beside=lifted.beside,
-        spread=tuple(kinds[e].spreads for e in first) if any(kinds[e].thick for e in first) else (),
-        stacked=tuple(b for b in bonds if b in _stacked(one)),
-    )
-    stretch = 0.0 if held else FILLER * len(fillers) + len(idle)
-    if not held and not fillers and not rows and (once or not set(leaders) - twins):
-        # Hands draw what is worked along the work, so plaits stay plaits and knots in a row stand one below the other. What is
-        # tied once is drawn up between two others like it: what is knotted apart in it comes together, and nothing slips
-        # over its ends. Fillers keep a body long by themselves, and bars hang on their runner.
-        stretch += DRAWN * sum(p for e, p in enumerate(pull) if one.ends[e] not in idle)
-    names = tuple("+".join(one.ends[e] for e in ends) for ends in lifted.ends)
-    job = Job(
-        "held" if held else "knot" if once else "cell", names, curves, stretch, unit, lifted.beads, lifted.loose if held else (),
-        period, tuple(one.ends[e] in idle for e in first), lifted.standing,
-    )  # fmt: skip
-    if job.kind != "cell" or below is not None:
-        return job
-    drawn = not set(leaders) - twins
-    return replace(job, parts=_parts(job, drawn, turns))
-
-
-def _parts(job: Job, drawn: bool, turns: Mapping[tuple[int, int], int]) -> tuple[Part, ...]:
-    """What hangs beside other work in a cell, each by itself; none where it is all one. drawn : whether hands draw along the work what has no
-    fillers."""
-    c = job.curves
-    groups: dict[int, list[int]] = {}
-    for k, of in enumerate(c.beside):
-        groups.setdefault(of, []).append(k)
-    if len(groups) < 2:
-        return ()
-    out = []
-    for strands in groups.values():
-        if all(job.idle[k] for k in strands):
-            continue
-        fillers = [k for k in strands if c.pull[k] == FILLER]
-        stretch = FILLER * len(fillers) + (
-            DRAWN * sum(c.pull[k] for k in strands) if drawn and not fillers else 0.0
-        )
-        in_rows = any(h.strand in strands for h in c.held)
-        beaded = any(k in strands for k, *_ in job.beads)
-        board = FLAT if beaded else _on_board(strands, fillers, turns, in_rows)
-        out.append(part_of(job, strands, stretch, board))
-    return tuple(out)
-
-
-def _turns(weave: Weave, section: str) -> dict[tuple[int, int], int]:
-    """By pair of ends, how often they turn about each other in a cycle."""
-    found = turning(weave, section)
-    return dict(found.pairs) if found is not None else {}
-
-
-def _on_board(
-    ends: Sequence[int], fillers: Sequence[int], turns: Mapping[tuple[int, int], int], in_rows: bool
-) -> float:
-    """How hard work is held to a board, so wide it is: several knots beside each other, rows of hitches, wide plaits, and a flat band over
-    several fillers. ends : that meet anything, and those of them that are fillers. turns : of what turns about each other how often."""
-    worked = len(ends) - len(fillers)
-    if worked >= WIDE or (len(ends) >= ROWS and (in_rows or ROWS <= worked < len(ends))):
-        return FLAT
-    lies = len(fillers) > 2 and not sum(n for pair, n in turns.items() if set(pair) <= set(ends))
-    return SIDE_BY_SIDE if lies else 0.0
-
-
-def _apart(
-    t: Trace, first: Sequence[int], kinds: Sequence[CordKind], core: Sequence[str], met: set[str]
-) -> tuple[float, ...]:
-    """What hands draw out to both sides: two and more ends that are worked round a core that they cross, or round each other."""
-    drawn = met - set(core) if core else {t.ends[e] for e in _half_knotted(t)}
-    out = tuple(kinds[e].grip * (t.ends[e] in drawn) for e in first)
-    return out if sum(p > 0 for p in out) > 1 else ()
-
-
-def _beads(
-    weave: Weave, threaded: Sequence[tuple[int, float, str, int]], radius: Sequence[float], unit: float
-) -> tuple[OnCord, ...]:
-    """Beads that are thicker than their cord. threaded : strand, part and name. radius : of every strand."""
-    size = {b.name: b.diameter / 2 / unit for b in weave.beads}
-    many = Counter(of for *_, of in threaded)
-    return tuple(
-        # About each of several ends it is a little smaller: its middle is between them.
-        OnCord(
-            number,
-            strand,
-            part,
-            max(size[name] - (0.25 * radius[strand] if many[of] > 1 else 0.0), radius[strand]),
-            radius[strand],
-            of,
-        )
-        for number, (strand, part, name, of) in enumerate(threaded)
-        if size.get(name, 0.0) > radius[strand]
-    )
-
-
-def _half_knotted(t: Trace) -> set[int]:
-    """Ends that do nothing but half knots round each other: one goes to the other side, then the other one round it."""
-    steps = [s for s in t.steps if s.hops]
-    befores = [t.start, *(s.order for s in steps)]
-    found: set[int] = set()
-    others: set[int] = set()
-    k = 0
-    while k < len(steps):
-        a, b = steps[k], steps[k + 1] if k + 1 < len(steps) else None
-        crossed = befores[k] != a.order
-        if (
-            b is not None
-            and crossed
-            and b.order == a.order
-            and len(a.ends) == len(b.ends) == 1
-            and a.ends != b.ends
-        ):
-            found |= {a.ends[0], b.ends[0]}
-            k += 2
-        else:
-            others |= set(a.ends)
-            k += 1
-    return found - others
-
-
-def _bound(crossings: int, remedy: str) -> None:
-    """Refuse what would take minutes."""
-    if crossings > MOST_CROSSINGS:
-        raise InputError(
-            f"one unit of it has {crossings} crossings, more than the {MOST_CROSSINGS} that can be pulled at once",
-            remedy,
-        )
-
-
-def _thick(weave: Weave, end: str, unit: float) -> float:
-    """mm of an end across. Finished work that is tied over is taken for round, with its own way round it."""
-    cord = weave.cord_of(end)
-    if cord is not None:
-        return cord_kind(cord.kind).across
-    for of, name, mm in tuple(_layers):
-        if of is weave and name == end:
-            return mm or unit
-    mm = _layer_mm(weave, end)
-    _layers.append((weave, end, mm))
-    return mm or unit
-
-
-_layers: deque[tuple[Weave, str, float]] = deque(maxlen=64)  # every end of a layer asks for those below
-
-
-def _layer_mm(weave: Weave, end: str) -> float:
-    """0 where it is not known."""
-    inner = weave.section(end)
-    if inner is None or inner.former is not None:
-        return 0.0
-    try:
-        s = tight(weave, end)
-    except InputError:
-        return 0.0
-    wide, thick = max(s.width, s.thickness), min(s.width, s.thickness)
-    return (2 * (wide - thick) + np.pi * thick) / np.pi * s.unit_mm
-
-
-def _round(weave: Weave, s: Section, core_mm: float) -> Job:
-    unit = max((cord_kind(c.kind).across for c in weave.cords), default=4.0)
-    core = core_mm / 2 / unit + 0.5 if core_mm > 0 else 0.0
-    work = former_work(s)
-    _bound(work.crossings, "Look at it with fewer passes")
-    strands, owner = former_strands(work, core)
-    cords = [c.name for c in weave.cords] or ["strand"]
-    kinds = [cord_kind(c.kind) for c in weave.cords] or [CordKind("cord", unit, 1.0)]
-    of = [kinds[k % len(kinds)] for k in owner]
-    curves = closed_curves(strands, core, tuple(k.presses for k in of), sum(k.soft for k in of) / len(of))
-    return Job("closed", tuple(f"{cords[k % len(cords)]}.a" for k in owner), curves, 0.0, unit)
-
-
-def _thick_again(one: Trace, weave: Weave) -> int:
-    """After how many units thick and thin cord hang where they hung: as many are one unit of the cell."""
-    if one.problems or not one.settled or not repeats(one):
-        return 1
-    mm = [cord_kind(c.kind).across if (c := weave.cord_of(e)) else 0.0 for e in one.ends]
-    to = {one.start.index(e): one.order.index(e) for e in one.order}
-    begin = [mm[e] for e in one.start]
-    now, times = list(range(len(begin))), 0
-    while True:
-        now, times = [to[p] for p in now], times + 1
-        if all(begin[now[p]] == begin[p] for p in range(len(begin))):
-            return times
-
-
-def _as_thick(groups: tuple[tuple[int, ...], ...], mm: Sequence[float]) -> tuple[tuple[int, ...], ...]:
-    """Ends of those groups that are of one thickness: thick cord takes more in the same knot. mm : by end."""
-    parted = (
-        tuple(e for e in group if mm[e] == d) for group in groups for d in sorted({mm[e] for e in group})
-    )
-    return tuple(group for group in parted if len(group) > 1)
-
-
-def _by_strand(
-    groups: tuple[tuple[int, ...], ...], strands: tuple[tuple[int, ...], ...]
-) -> tuple[tuple[int, ...], ...]:
-    """Groups of ends as groups of strands; a cord that was laid in by its fold is one strand of two ends."""
-    at = {e: k for k, ends in enumerate(strands) for e in ends}
-    return tuple(tuple(at[e] for e in group) for group in groups)
-
-
-def _moved_as_one(t: Trace) -> tuple[tuple[int, int], ...]:
-    """Neighbours that every step moves together, from and to places side by side: the halves of a flat cord."""
-    together: dict[tuple[int, int], int] = {}
-    moves = [0] * len(t.ends)
-    for s in t.steps:
-        if s.start == s.stop:
-            continue  # a bead on both, say: nothing is crossed
-        group = [e for e in s.ends if e >= 0]
-        for e in group:
-            moves[e] += 1
-        for a, b in pairwise(group):
-            together[min(a, b), max(a, b)] = together.get((min(a, b), max(a, b)), 0) + 1
-    return tuple(
-        (a, b) for (a, b), n in sorted(together.items())
-        if n == moves[a] == moves[b] and abs(t.order.index(a) - t.order.index(b)) == 1 == b - a
-    )  # fmt: skip
-
-
-def _stacked(t: Trace) -> set[tuple[int, int]]:
-    """Flat cords that are led one on the other."""
-    led = [s.ends for s in t.steps if s.step is not None and s.step.stacked]
-    return {(min(a, b), max(a, b)) for ends in led for a, b in pairwise(ends) if min(a, b) >= 0}
 
 
 def pulled(
@@ -472,6 +153,11 @@ def tighten(
         raise InputError("it does not come to rest as it is drawn up", "Its size is guessed from the drawing")
     if last is not None and last.converged:
         keep(name, last)
+
+
+def job_for(weave: Weave, section: str, core_mm: float = 0.0) -> Job:
+    """What to pull tight. core_mm : diameter of a round former. Raises InputError where it cannot be made."""
+    return made(weave, section, core_mm, tight)
 
 
 def cord_in(curves: Curves) -> float:
