@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterator
 
 from dim_ladder.base import InputError
 from dim_ladder.calibrate import Calibration
-from dim_ladder.notation import Section, Span, Weave
+from dim_ladder.notation import NOMINAL_GIRTH, Section, Span, Weave
 from dim_ladder.scale import Plan, solve
 from dim_ladder.scale.girth import at_girth
 from dim_ladder.shape import TightShape, tighten
@@ -47,7 +47,6 @@ def _units(s: Section) -> int:
 def _free(weave: Weave, plan: Plan) -> dict[str, float]:
     """mm of free cord on all tails in a unit of each section, in the planned size."""
     sized = weave
-    if plan.target == "girth":
-        with contextlib.suppress(InputError):  # said where the size is asked for
-            sized = at_girth(weave, plan.size_mm)
+    with contextlib.suppress(InputError):  # said where the size is asked for
+        sized = at_girth(weave, plan.size_mm if plan.target == "girth" else NOMINAL_GIRTH)
     return {s.name: sum(i.mm for i in s.items if isinstance(i, Span) and not i.refs) for s in sized.sections}

@@ -119,7 +119,7 @@ def whole(
     tops = {e: p[0][0] for e, p in parts.items() if e in names[: len(weave.hang.ends)] or not weave.hang.ends}
     for e, found in parts.items():
         foot = found[-1][-1]
-        stub = even(np.array([foot, foot + np.array([0.0, STUB, 0.0])]))
+        stub = even(np.array([foot, foot + np.array([0.0, way * STUB, 0.0])]))
         line = np.vstack([*found, stub[1:]])
         out.append(
             Strand(
@@ -131,7 +131,8 @@ def whole(
             )
         )
     if parts:
-        feet = [p[-1][-1] for p in parts.values()]
+        # Where a layer was tied back over the work, its foot is where that was turned.
+        feet = [p[-1][-1] if way > 0 else np.array([p[-1][-1][0], reach, 0.0]) for p in parts.values()]
         fit = fitting(weave, fastening, shapes)
         strands, balls = hung(weave, tops, feet, look, size, names, unit, fit, fastening)
         out += strands

@@ -279,3 +279,22 @@ def test_a_layer_lies_round_what_it_is_tied_over_from_its_far_end():
         np.abs(over[:, 2]) > made["bar"].thickness / 2
     )
     assert inside.any()
+
+
+def test_a_closing_half_stands_where_the_coat_was_turned():
+    weave = parse_strict(LAYER)
+    made = {name: tight(weave, name) for name in ("bar", "coat")}
+    piece = whole(weave, made, {"bar": 8, "coat": 3}, "side-buckle")
+    frames = [s for s in piece.strands if s.look.colour == "#343c42"]
+    assert len(frames) == 2
+    assert max(s.line[:, 1].min() for s in frames) > 8 * made["bar"].pitch  # below all of the band
+
+
+def test_free_cord_that_follows_the_girth_is_drawn_for_any_size():
+    lead = TERN.replace(
+        "section bar:", "section lead: start\n  span 1 of 2 of girth less 20 mm\nsection bar:"
+    )
+    plan = Plan(target="length", size_mm=200.0)
+    (*_, piece) = pieces(parse_strict(lead), None, plan)
+    assert piece.left_out == ("end",)
+    assert piece.length_mm == pytest.approx(65 + 12 * tight(parse_strict(TERN), "bar").pitch * 4, rel=0.02)
