@@ -138,7 +138,9 @@ def prior_for(
             shaped.append(s.name)
             mm = tight_one.unit_mm
             for r, role in enumerate(names):
-                slack = _mean(_slack(tight_one, e, _stretch(weave, e)) for e in ends[role])
+                each = [_slack(tight_one, e, _stretch(weave, e)) for e in ends[role]]
+                # What a knot that is tied once takes of one of several alike has to reach on that one.
+                slack = max(each, default=0.0) if tight_one.kind == "held" else _mean(each)
                 unit[r, k] = slack * mm / tight_one.period
             pitch[k] = tight_one.pitch * mm / tight_one.period
             tidy = tight_one.converged and tight_one.kind == "cell"

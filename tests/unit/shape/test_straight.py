@@ -208,3 +208,17 @@ def test_ends_of_unlike_cord_are_not_alike():
     assert job_for(weave, "s").curves.alike
     for group in job_for(mixed, "s").curves.alike:
         assert len({job_for(mixed, "s").curves.diameter[k] for k in group}) == 1
+
+
+def test_what_a_finish_takes_of_one_filler_reaches_on_that_one():
+    """Two fillers are one to the counts; a knot that is tied with one of them at the end takes its cord from that one."""
+    body = weave_of(4, "half-right (1 | 2 3 | 4)", "half-left (1 | 2 3 | 4)")
+    knob = weave_of(4, "overhand (2)").sections[0]
+    weave = replace(body, sections=(*body.sections, replace(knob, name="knob", kind="finish")))
+    shapes = {name: tight(weave, name) for name in ("s", "knob")}
+    took = shapes["knob"].per_end
+    assert took["k2.a"] > 2 * took["k3.a"]
+    counted = prior_for(weave, shapes=shapes)
+    role = counted.roles.index(counted.role_of["k2.a"])
+    assert counted.role_of["k2.a"] == counted.role_of["k3.a"]
+    assert counted.unit[role, counted.sections.index("knob")] > 0.9 * took["k2.a"] * shapes["knob"].unit_mm
