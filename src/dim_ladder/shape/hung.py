@@ -22,7 +22,6 @@ from dim_ladder.shape.value import TightShape
 WOOD = Look("#9a7650", 0, "smooth")
 FOLD = 2.6  # diameters from the first section to the middle of what it hangs on
 STUB = 1.6  # of the ends, above what is not hung on anything and below the last section
-HOLDS = ("bar", "thirds", "closed-loop")  # where only what closes the piece says what is at its top
 NOWHERE = ("cold-start", "former")
 KNOB = 1.2  # times as thick as the body before it: a finish that is a knob
 STANDING_MM = 15.0  # of the loop that a piece hangs from, where nobody says how long it is
@@ -111,10 +110,9 @@ def hung(
         level = min(0.0, *(float(p[1]) for p in tops.values())) - FOLD
         out += _folds(tops, look, size, names, level, fit.top, (adds or STANDING_MM) / unit_mm)
         xs = [float(p[0]) for p in tops.values()]
-        middle, wide = sum(xs) / len(xs), max(xs) - min(xs)
+        middle, wide = (max(xs) + min(xs)) / 2, max(xs) - min(xs)
         if fit.top == "bar":
-            bar = np.array([[min(xs) - 2.2, level, 0.0], [max(xs) + 2.2, level, 0.0]])
-            out.append(Strand(even(bar), WOOD, 1.2, -1))
+            out.append(_bar(middle, level, wide))
         elif fit.top == "buckle":
             out.append(buckle_half(middle, level, wide, unit_mm, up=True))
         elif fit.top == "ring":
@@ -130,19 +128,17 @@ def hung(
         if fit.foot == "buckle":
             out.append(buckle_half(x, below, wide, unit_mm, up=False))
         elif fit.foot == "bar":
-            out.append(
-                Strand(
-                    even(np.array([[x - wide / 2 - 2.2, below, 0.0], [x + wide / 2 + 2.2, below, 0.0]])),
-                    WOOD,
-                    1.2,
-                    -1,
-                )
-            )
+            out.append(_bar(x, below, wide))
         elif fit.foot == "stopper":
             beads.append(stopper(x, below, adds / unit_mm, first))
         elif fit.foot == "slide":
             out.append(coil(x, below - 0.5, wide / 2 + 0.6, adds / unit_mm, first))
     return out, beads
+
+
+def _bar(x: float, y: float, wide: float) -> Strand:
+    reach = wide / 2 + 2.2
+    return Strand(even(np.array([[x - reach, y, 0.0], [x + reach, y, 0.0]])), WOOD, 1.2, -1)
 
 
 def _folds(

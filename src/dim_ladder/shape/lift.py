@@ -188,7 +188,8 @@ def lift(t: Trace, sizes: Sequence[float] | None = None, *, held: bool = False) 
                 at = x.get(p.lane, tops[e]), _row(t, y, p.row, e)
                 part = _level(lines[strand], at)
                 beads.append((strand, part, p.text, number))
-    standing = _standing(t, x, y, lines, owners)
+    beside = _beside(t, owners)
+    standing = _standing(t, x, y, lines, owners, beside)
     loose = tuple((_came(t, ends[0]), t.tips[ends[-1]] >= 0) for ends in owners)
     strand_of = {e: k for k, ends in enumerate(owners) for e in ends}
     straight = []
@@ -207,7 +208,7 @@ def lift(t: Trace, sizes: Sequence[float] | None = None, *, held: bool = False) 
         standing,
         loose,
         tuple(straight),
-        _beside(t, owners),
+        beside,
     )
 
 
@@ -217,14 +218,17 @@ def _standing(
     y: dict[int, float],
     lines: Sequence[Array],
     owners: Sequence[tuple[int, ...]],
+    beside: Sequence[int],
 ) -> tuple[Standing, ...]:
     out = []
-    middle = float(np.mean(np.vstack(lines)[:, 0]))
     for p in (p for s in t.steps for p in s.placed if p.kind == "leave" and p.lane in x and p.row in y):
         for e in p.ends:
             strand = next((k for k, ends in enumerate(owners) if e in ends), -1)
             if strand >= 0:
                 part = _part(lines[strand], (x[p.lane], y[p.row]))
+                # To its side of the work that it is of, whatever hangs beside that.
+                own = [line for line, of in zip(lines, beside, strict=True) if of == beside[strand]]
+                middle = float(np.mean(np.vstack(own)[:, 0]))
                 out.append(Standing(strand, part, p.mm, 1 if x[p.lane] > middle else -1))
     return tuple(out)
 

@@ -82,7 +82,6 @@ def in_turn(
             found = tuple(s for s in latest if s is not None)
             if len(found) == len(parts):
                 yield found
-    return
 
 
 def together(job: Job, shapes: Sequence[TightShape]) -> TightShape:

@@ -72,6 +72,18 @@ def test_every_unit_has_its_loops_and_no_cord_has_a_break():
     assert max(float(x.line[:, 0].max()) for x in piece.strands) > out
 
 
+def test_a_loop_stands_to_its_side_of_its_own_work():
+    """Another work beside it does not make its right side a left one."""
+    more = PICOTS.replace("\nhang", "\n  gold  satin-2mm  #c9a13b\n  sky  satin-2mm  #1f6f8b\nhang").replace(
+        "moss.b pink.b", "moss.b pink.b gold.a sky.a sky.b gold.b"
+    )
+    both = more + "  petal (5 | 6 7 | 8)\n  petal-left (5 | 6 7 | 8)\n"
+    s = tight(parse_strict(both.format(mm=20, kind="body")), "edge")
+    assert len(s.places) == 8
+    for strands in (range(4), range(4, 8)):
+        assert sorted(x.side for x in s.standing if x.strand in strands) == [-1, 1]
+
+
 def test_a_knot_that_is_tied_once_keeps_its_tails_beside_its_loop():
     weave = picots(20, "finish")
     s = tight(weave, "edge")
