@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QFileDialog, QLabel, QPushButton
 
 from dim_ladder.app.tie.reading import read_left
 from dim_ladder.base import InputError
-from dim_ladder.calibrate.prior import SOFT_SPREAD
+from dim_ladder.calibrate.prior import soft_spread
 from dim_ladder.commands import AddItem, AddTie, RemoveTie, ReplaceTie
 from dim_ladder.scale.cuts import given_cut
 from helpers.ties import tie
@@ -297,12 +297,14 @@ def test_leaving_lets_instruments_go(window, ties):
 
 def test_what_one_weave_says_of_its_cord_is_known_to_the_next(window, settled):
     first = window.session
-    assert first.calibrator.softness().kind("nylon-4mm")[1] == SOFT_SPREAD  # nothing was tied before
+    assert first.calibrator.softness().kind("nylon-4mm")[1] == soft_spread(
+        "nylon-4mm"
+    )  # nothing was tied before
     other = next(p for p in first.path.parent.iterdir() if p.name.startswith("double-bar"))
     window.open_path(other)
     settled(window)
-    assert window.session.calibrator.softness().kind("nylon-4mm")[1] < SOFT_SPREAD
-    assert window.session.calibration.prior.softness.kind("nylon-4mm")[1] < SOFT_SPREAD
+    assert window.session.calibrator.softness().kind("nylon-4mm")[1] < soft_spread("nylon-4mm")
+    assert window.session.calibration.prior.softness.kind("nylon-4mm")[1] < soft_spread("nylon-4mm")
 
 
 def test_cords_measured_whole_still_meet_the_chance_that_is_accepted(window, ties, settled):

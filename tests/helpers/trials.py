@@ -125,7 +125,7 @@ def detected(rng: np.random.Generator, prior: Prior, slip: str, ties: int = 4) -
     if slip:
         logged[-1] = slipped(logged[-1], slip, rng)
     c = calibrate(None, logged, prior)
-    found = misfit_of(c, tuple(logged), logged[-1])
+    found = misfit_of(c, logged[-1])
     return found is not None, found is not None and RIGHT.get(slip, "?") in found.cause
 
 

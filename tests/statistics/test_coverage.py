@@ -6,7 +6,8 @@ import numpy as np
 import pytest
 
 from dim_ladder.calibrate import Reading, Tie, calibrate, prior_for
-from dim_ladder.calibrate.fit import TAU_SCALE, UNIT_SCALE, layout, prior_gaussian
+from dim_ladder.calibrate.expected import layout, prior_gaussian
+from dim_ladder.calibrate.grid import FAR, SELDOM, SITTING_SCALE, TAU_SCALE, UNIT_SCALE
 from dim_ladder.calibrate.observe import READING_MM
 from dim_ladder.notation import parse_strict
 from dim_ladder.scale.cuts import limits_for
@@ -60,12 +61,19 @@ def test_the_tail_is_that_of_brute_force():
     rng = np.random.default_rng(20261127)
     n, eleven = 1_500_000, COUNTS["bar"]
     at = layout(prior, 1)
-    theta = rng.multivariate_normal(*prior_gaussian(prior, tuple(set(prior.kind_of.values()))), n)
-    tau, unit = (np.abs(s * rng.standard_normal(n)) for s in (TAU_SCALE, UNIT_SCALE))
+    kinds = tuple(set(prior.kind_of.values()))
+    seldom = int(SELDOM * n)
+    theta = np.concatenate(
+        [rng.multivariate_normal(*prior_gaussian(prior, kinds, 0, far), size) for far, size in ((1.0, n - seldom), (FAR, seldom))]
+    )  # fmt: skip
+    tau, sat, unit = (np.abs(s * rng.standard_normal(n)) for s in (TAU_SCALE, SITTING_SCALE, UNIT_SCALE))
+    tau = np.hypot(tau, sat)
     r, other = (prior.roles.index(prior.role_of[e]) for e in BUOY)
+    names = list(prior.role_of)
+    each = [at.each + names.index(e) for e in BUOY]
     a, b = (
         np.exp(theta[:, [r, other]]).T,
-        np.exp(theta[:, [at.b + r, at.b + other]] + theta[:, [at.soft]]).T,
+        np.exp(theta[:, [at.b + r, at.b + other]] + theta[:, [at.soft]] + theta[:, each]).T,
     )
     expected = (a + units * b).sum(0) * np.exp(tau * rng.standard_normal(n))
     noise = 2 * READING_MM**2 + units * unit**2 * (b**2).sum(0)

@@ -12,7 +12,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from dim_ladder.calibrate.belief import Belief
-from dim_ladder.calibrate.fit import own_of, predict, tension_cov
+from dim_ladder.calibrate.expected import COUNT_SD, own_of, predict
+from dim_ladder.calibrate.grid import correlated, tension_cov
 from dim_ladder.calibrate.model import Calibration
 from dim_ladder.calibrate.observe import collect
 from dim_ladder.calibrate.prior import Array
@@ -101,7 +102,7 @@ def _candidate(
 
     def left(times: float) -> float:
         cov = np.asarray(np.linalg.inv(known + times * part), np.float64)
-        return spread(calibration, Belief(b.weight, b.tau, b.unit, b.mean, cov), planned)
+        return spread(calibration, Belief(b.weight, b.grid, b.mean, cov), planned)
 
     before = spread(calibration, b, planned)
     gain = (before - left(budget / cord)) / (budget / 1000)
@@ -110,24 +111,28 @@ def _candidate(
 
 def contribution(calibration: Calibration, b: Belief, tie: Tie) -> Array:
     """(c, n, n): what a tie of this kind would add to the precision of the shared parameters, whatever is read."""
-    data = collect(calibration.prior, (tie,), calibration.data.kinds)
+    data = collect(calibration.prior, (tie,), calibration.whole.known)
     many = own_of(data)
     z = np.zeros((len(b.weight), 1, many))
-    _, jac, own, variance = predict(calibration.layout, data, b.mean, z, b.unit)
-    around = own @ tension_cov(b.tau, many) @ np.swapaxes(own, 1, 2) + variance[..., None] * np.eye(
-        len(data.value)
-    )
+    _, jac, own, variance = predict(calibration.layout, data, b.mean, z, b.grid.unit)
+    # In a sitting of its own.
+    tension = tension_cov(b.grid.tau, many, COUNT_SD)
+    tension[:, :2, :2] += correlated(b.grid.sitting)
+    around = own @ tension @ np.swapaxes(own, 1, 2) + variance[..., None] * np.eye(len(data.value))
     return np.asarray(np.swapaxes(jac, 1, 2) @ np.linalg.inv(around) @ jac, np.float64)
 
 
 def spread(calibration: Calibration, b: Belief, planned: Mapping[str, float]) -> float:
-    """Sum over the cords of the sd of what a planned piece takes, mm."""
+    """Sum over the cords of the sd of what a planned piece takes, mm, tied until it is as long as it should be."""
     out = 0.0
+    mm = calibration.length(planned).median
+    tension = np.sqrt(b.grid.tau**2 + b.grid.sitting**2)
     for cord in dict.fromkeys(e.split(".")[0] for e in calibration.prior.role_of):
         ends = tuple(e for e in calibration.prior.role_of if e.split(".")[0] == cord)
-        totals, gradient, wobble = calibration.totals(b, ends, planned)
-        slope = (totals[..., None] * gradient).sum(1)
+        taken = calibration.totals(b, ends, planned, mm)
+        slope = (taken.total[..., None] * taken.slope).sum(1)
         variance = ((slope[:, None] @ b.cov)[:, 0] * slope).sum(1)
-        variance = variance + (b.tau * totals.sum(1)) ** 2 + (wobble * totals**2).sum(1)
+        variance = variance + (tension * taken.total.sum(1)) ** 2
+        variance = variance + (b.grid.unit[:, None] ** 2 * taken.wobble * taken.total**2).sum(1)
         out += float(b.weight @ np.sqrt(variance))
     return out

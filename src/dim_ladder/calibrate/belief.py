@@ -12,33 +12,88 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
 from dim_ladder.calibrate.asked import Asked
-from dim_ladder.calibrate.fit import layout
+from dim_ladder.calibrate.expected import Layout, layout_of, predict
+from dim_ladder.calibrate.fit import Fit, solve
+from dim_ladder.calibrate.grid import TAU_GRID, Grid, Rows
 from dim_ladder.calibrate.held import Target, held
-from dim_ladder.calibrate.observe import Data
+from dim_ladder.calibrate.normal import before
+from dim_ladder.calibrate.observe import NOTHING, Data, Known, collect
 from dim_ladder.calibrate.prior import Array, Prior
+from dim_ladder.calibrate.ties import Tie
 
 SIDE = (0.9, 1.8, 2.7, 3.8, 5.2, 7.0)  # standard deviations from the mode to the values, either way
 VALUES = np.array([-v for v in reversed(SIDE)] + [0.0, *SIDE])
 BELL = 2.7  # so far the weight falls about like a Gaussian's; what is lopsided falls more slowly further out
 FIRM = 0.05  # standard deviations, about, within which the cord is held
 FAINT = 1e-2  # grid points of less weight stay Gaussian
+LEAST = 1e-4  # and of less than that are left out
 NEVER = -1e3  # logarithm of no weight
 GONE = -8.0  # log of the weight against that of the middle, from which a side is left
 
 
 @dataclass(frozen=True, slots=True)
 class Belief:
-    """Grid points side by side: weight, tau and unit (c,), mean (c, n), cov (c, n, n) of the shared parameters."""
+    """Grid points side by side: weight (c,), grid, mean (c, n), cov (c, n, n) of the shared parameters."""
 
     weight: Array
-    tau: Array
-    unit: Array
+    grid: Grid
     mean: Array
     cov: Array
+
+
+@dataclass(frozen=True)
+class Fitted:
+    """One fit of some ties. belief : of the grid points that count; kept : which they are of the fit."""
+
+    prior: Prior
+    ties: tuple[Tie, ...]
+    data: Data
+    fit: Fit
+    belief: Belief
+    kept: Rows
+
+    @cached_property
+    def layout(self) -> Layout:
+        return layout_of(self.prior, self.data)
+
+    @property
+    def known(self) -> Known:
+        """To collect others alike."""
+        return Known(self.data.kinds, self.data.names)
+
+    @property
+    def torn(self) -> float:
+        """How much of the belief says that ties differ by as much as the grid holds."""
+        return float(self.belief.weight[self.belief.grid.tau >= TAU_GRID[-1]].sum())
+
+    @property
+    def unsettled(self) -> float:
+        """How much of the belief is where no best answer was found."""
+        return float(self.belief.weight[~self.fit.settled[self.kept]].sum())
+
+    @cached_property
+    def bearing(self) -> tuple[Array, Array, Array, Array]:
+        """What is expected of every row, as `predict` says it, at the means."""
+        return predict(
+            self.layout, self.data, self.belief.mean, self.fit.tie[self.kept], self.belief.grid.unit
+        )
+
+
+def fitted(prior: Prior, ties: Sequence[Tie], known: Known = NOTHING) -> Fitted:
+    """The fit of some ties, of their grid points those that count."""
+    data = collect(prior, ties, known)
+    fit = solve(prior, data)
+    finite = np.where(np.isfinite(fit.log_weight), fit.log_weight, -np.inf)
+    weights = np.exp(finite - finite.max())
+    kept = np.flatnonzero(weights > LEAST * weights.max())
+    share = weights[kept] / weights[kept].sum()
+    b = Belief(np.asarray(share, np.float64), fit.grid.of(kept), fit.mean[kept], fit.cov[kept])
+    return Fitted(prior, tuple(ties), data, fit, b, kept)
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,17 +104,22 @@ class Marginal:
     value: Array
 
 
-def marginals(prior: Prior, data: Data, b: Belief, own: Array, asked: Sequence[Asked]) -> list[Marginal]:
-    """Of everything that is asked for, side by side. own : (c, ties, own), what the ties' own unknowns are at the means of b."""
-    at = layout(prior, len(data.kinds))
-    # One row for every question and grid point; without ties, every grid point says the same.
-    c, many = len(b.weight) if data.ties else 1, len(asked)
+def marginals(f: Fitted, asked: Sequence[Asked]) -> list[Marginal]:
+    """Of everything that is asked for, side by side."""
+    at, data, b, own = f.layout, f.data, f.belief, f.fit.tie[f.kept]
+    c, many = len(b.weight), len(asked)
+    before_any = before(f.prior, data, b.grid, own.shape[2])
     which, grid = np.repeat(np.arange(many), c), np.tile(np.arange(c), many)
     centre, slope = Target(tuple(asked), which, np.zeros(0), np.zeros(0)).log(at, b.mean[grid])
     along = (b.cov[grid] @ slope[..., None])[..., 0]
     sd = np.sqrt((slope * along).sum(1))
     log, x = np.tile(-0.5 * VALUES**2, (len(sd), 1)), np.tile(VALUES, (len(sd), 1))
-    some = np.flatnonzero(b.weight[grid] > FAINT) if data.ties else np.arange(many)
+    # One row for every question and grid point; without ties, those that are as uncertain say the same.
+    kept = np.flatnonzero(b.weight > FAINT)
+    same = {f: np.flatnonzero(b.grid.far == f) for f in np.unique(b.grid.far).tolist()}
+    if not data.ties:
+        kept = np.array([rows[0] for rows in same.values()])
+    some = np.flatnonzero(np.isin(grid, kept))
     # Down and up side by side, from value to value, so that each is begun near its mode.
     row, way = np.tile(some, 2), np.repeat([-1, 1], len(some))
     theta, z = b.mean[grid[row]], own[grid[row]]
@@ -69,8 +129,10 @@ def marginals(prior: Prior, data: Data, b: Belief, own: Array, asked: Sequence[A
     for k, step in enumerate(np.append(np.diff([0.0, *SIDE]), 0.0).tolist()):
         column = len(SIDE) + way * k
         target = Target(tuple(asked), which[row], centre[row] + VALUES[column] * sd[row], FIRM * sd[row])
-        tau, unit = b.tau[grid[row]], b.unit[grid[row]]
-        new, tied, found, evidence = held(prior, data, theta + move, z + turn, tau, unit, target)
+        about = before_any.of(grid[row])
+        new, tied, found, evidence = held(
+            at, data, about, theta + move, z + turn, b.grid.unit[grid[row]], target
+        )
         if k == 0:
             middle, move = evidence, way[:, None] * along[row] / sd[row, None] * step
         else:
@@ -87,6 +149,10 @@ def marginals(prior: Prior, data: Data, b: Belief, own: Array, asked: Sequence[A
             break
         theta, z, move, turn, middle = theta[on], z[on], move[on], turn[on], middle[on]
         row, way = row[on], way[on]
+    if not data.ties:
+        for rows in same.values():
+            for k in range(many):
+                log[k * c + rows], x[k * c + rows] = log[k * c + rows[0]], x[k * c + rows[0]]
     # Twice as fine: what differs from a bell goes straight from one to the next.
     x = np.maximum.accumulate(x, axis=1)  # what did not come to rest may lie out of order
     fine = np.insert(x, np.arange(1, len(VALUES)), (x[:, 1:] + x[:, :-1]) / 2, axis=1)
@@ -95,9 +161,11 @@ def marginals(prior: Prior, data: Data, b: Belief, own: Array, asked: Sequence[A
     weight = np.exp(log - log.max(1, keepdims=True))
     weight /= weight.sum(1, keepdims=True)
     value = centre[:, None] + fine * sd[:, None]
-    rows = [np.flatnonzero(which == k) for k in range(many)]
+    asked_of = [np.flatnonzero(which == k) for k in range(many)]
     share = b.weight[:, None]
-    return [Marginal(share * weight[r], np.broadcast_to(value[r], (len(share), fine.shape[1]))) for r in rows]
+    return [
+        Marginal(share * weight[r], np.broadcast_to(value[r], (len(share), fine.shape[1]))) for r in asked_of
+    ]
 
 
 def _bell(x: Array) -> Array:

@@ -106,7 +106,8 @@ def fit_chart(calibration: Calibration, ties: Sequence[Tie], ink: Ink = PAPER) -
     """Every reading against what all other ties say it should be, in standard deviations of a new one."""
     found: list[tuple[str, str, float, float, float, int]] = []
     for tie in ties:
-        p = predicted(calibration, without(calibration, ties, tie.id), tie)
+        f0 = calibration.whole
+        p = predicted(f0, without(f0, tie), tie)
         if p is None:
             continue
         expected = p.weight @ p.mean
@@ -138,8 +139,8 @@ def fit_chart(calibration: Calibration, ties: Sequence[Tie], ink: Ink = PAPER) -
 
 
 def _role_index(calibration: Calibration, ends: Sequence[float]) -> int:
-    only = [k for k, n in enumerate(ends) if n]
-    return only[0] if len(only) == 1 else len(calibration.prior.roles)
+    roles = {int(r) for r, n in zip(calibration.data.role, ends, strict=True) if n}
+    return roles.pop() if len(roles) == 1 else len(calibration.prior.roles)
 
 
 def risk_chart(

@@ -38,13 +38,15 @@ class Drift:
 
 def effects(calibration: Calibration, ties: Sequence[Tie]) -> tuple[Effect, ...]:
     """Each tie's own tension on cord, from the fit, taken back from how far it was pulled to none."""
-    fit, data = calibration.fit, calibration.data
+    f = calibration.whole
+    data = f.data
     if not data.ties:
         return ()
-    weights = np.exp(fit.log_weight - fit.log_weight.max())
-    weights /= weights.sum()
-    mean = np.einsum("g,gt->t", weights, fit.tie[..., 0])
-    tau = float(np.sqrt(weights @ fit.tau**2))
+    weights = f.belief.weight
+    mean = np.einsum("g,gt->t", weights, f.fit.tie[f.kept][..., 0])
+    mean += data.person @ (weights @ f.belief.mean[:, f.layout.who :: 2])
+    grid = f.belief.grid
+    tau = float(np.sqrt(weights @ (grid.tau**2 + grid.sitting**2)))
     by_id = {t.id: t for t in ties}
     days = {i: _day(by_id[i].date) for i in data.ids if i in by_id}
     known = [d for d in days.values() if d is not None]

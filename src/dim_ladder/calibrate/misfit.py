@@ -1,42 +1,39 @@
 """Ties that do not fit what the others say: which reading, what probably happened, and the tie as it would be then.
 
 A tie is held against what all other ties expect of it (posterior predictive). Where less than one in a hundred would lie
-further off, the slips that makers make are tried in turn: the one that makes the tie likeliest, if it does so by far more
-than a slip is rarer than none, is named. Nothing is ever changed by itself.
+further off, the slips that makers make (calibrate/mistakes.py) are tried in turn: the one that makes the tie likeliest, if it does
+so by far more than a slip is rarer than none, is named. The worst is named first, and the others are judged again without it: one
+slip makes sound ties look wrong. Nothing is ever changed by itself.
 """
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+import difflib
 from dataclasses import dataclass
-from itertools import combinations
 
 import numpy as np
 
 from dim_ladder.base import format_length
-from dim_ladder.calibrate.belief import Belief
+from dim_ladder.calibrate.belief import Belief, Fitted, fitted
+from dim_ladder.calibrate.doubt import ANYTHING, RARE, WORTH_A_LOOK
+from dim_ladder.calibrate.expected import FIXED_MM
+from dim_ladder.calibrate.mistakes import LIKELY, mistakes
 from dim_ladder.calibrate.model import Calibration
 from dim_ladder.calibrate.observe import LENGTH
-from dim_ladder.calibrate.ties import Reading, Tie
-from dim_ladder.calibrate.without import Predicted, predicted, without
+from dim_ladder.calibrate.ties import Tie, said
+from dim_ladder.calibrate.without import Predicted, chances, mixed, predicted, without
 
-RARE = 0.01  # a tie that fits worse than this part of all does not fit
 CONVINCED = 2.5  # by how much (log) a slip must explain it better, its rarity counted
-LIKELY = {
-    "swap": -4.5,
-    "other": 1.0,
-    "inch": -5.0,
-    "ten": -5.5,
-    "count": -4.5,
-    "half": -5.5,
-}  # log odds against none; two leftovers that are the same to the millimetre are a sign in themselves
-INCH, TWICE = 25.4 / 10, 1.0
+MOST = 5  # that are looked for one after the other
+CLOSE = 3  # ties that fit worst, of which the one that a slip explains best goes first
+BUCKLE_MM, SURE = 14.0, 2.5  # in every tied length beyond what is usual, and standard deviations from that
 
 
 @dataclass(frozen=True, slots=True)
 class Misfit:
-    """tie : its id. chance : how many fit worse. reading : which row stands out, by name; length : whether that is the tied length. expected_mm, read_mm : of that.
-    cause : what probably happened, "" where nothing explains it. fixed : the tie as it would be then."""
+    """tie : its id, "" for all of them. chance : how many fit worse. reading : which row stands out, by name; length : whether that is
+    the tied length. expected_mm, read_mm : of that. cause : what probably happened, "" where nothing explains it. repairs : ties
+    as they would be then. drop : whether the tie is to be taken out instead."""
 
     tie: str
     chance: float
@@ -45,10 +42,17 @@ class Misfit:
     read_mm: float
     length: bool
     cause: str = ""
-    fixed: Tie | None = None
+    repairs: tuple[Tie, ...] = ()
+    drop: bool = False
+
+    @property
+    def fixed(self) -> Tie | None:
+        return self.repairs[0] if len(self.repairs) == 1 else None
 
     @property
     def words(self) -> str:
+        if not self.reading:
+            return f"{self.tie or 'All ties'}: {self.cause}."
         low = "less" if self.read_mm < self.expected_mm else "more"
         took = f"{self.reading} is" if self.length else f"{self.reading} took"
         fits = (
@@ -61,19 +65,62 @@ class Misfit:
         return f"{what} Probably {self.cause}." if self.cause else what
 
 
-def misfits(calibration: Calibration, ties: tuple[Tie, ...]) -> tuple[Misfit, ...]:
-    """Every tie that does not fit, the worst first."""
-    found = [m for t in ties if (m := misfit_of(calibration, ties, t)) is not None]
-    return tuple(sorted(found, key=lambda m: m.chance))
+def misfits(calibration: Calibration) -> tuple[Misfit, ...]:
+    """What is wrong with all ties together, and every tie that does not fit, the worst first."""
+    f = calibration.whole
+    out = [*_misspelt(f), *_twice(f)]
+    together = [m for m in (_halves(f), _buckle(f)) if m is not None]
+    for _ in range(MOST):
+        found = _worst(f)
+        if found is None:
+            break
+        out.append(found)
+        f = fitted(f.prior, [t for t in f.ties if t.id != found.tie], f.known)
+    return (*together, *out)
 
 
-def misfit_of(calibration: Calibration, ties: tuple[Tie, ...], tie: Tie) -> Misfit | None:
+def misfit_of(calibration: Calibration, tie: Tie) -> Misfit | None:
     """What is wrong with one tie, one in the calibration or one that is being typed; None where it fits."""
-    b = without(calibration, ties, tie.id) if tie.id in calibration.data.ids else calibration.belief
-    now = predicted(calibration, b, tie)
+    f = calibration.whole
+    first = next((m for m in (*_misspelt(f, tie), *_twice(f)) if m.tie == tie.id), None)
+    if first is not None:
+        return first
+    found = _held(f, tie)
+    return found[0] if found else None
+
+
+def _worst(f: Fitted) -> Misfit | None:
+    by_id = {t.id: t for t in f.ties}
+    short = chances(f)
+    order = [k for k in np.argsort(short).tolist() if short[k] < WORTH_A_LOOK][:CLOSE]
+    found = [x for k in order if (x := _held(f, by_id[f.data.ids[k]])) is not None]
+    if not found:
+        return None
+    if len(found) == 1:
+        return found[0][0]
+    # What a slip explains well is a slip; the others may only be held against it. So: which repair makes most of all ties.
+    ranked = []
+    for m, log in found:
+        there = {t.id: t for t in m.repairs}
+        then = fitted(f.prior, [there.get(t.id, t) for t in f.ties], f.known) if there else f
+        ranked.append(
+            (evidence(then) + log + (len(f.data.value) - len(then.data.value)) * ANYTHING, -m.chance, m)
+        )
+    return max(ranked, key=lambda x: x[:2])[2]
+
+
+def evidence(f: Fitted) -> float:
+    """Log of how likely the ties are, up to what is common to fits of as many rows of the same prior."""
+    return mixed(np.ones(len(f.fit.log_weight)), f.fit.log_weight)
+
+
+def _held(f: Fitted, tie: Tie) -> tuple[Misfit, float] | None:
+    """A tie that does not fit, and how likely its cause is before anything is read (log), 0 without."""
+    b = without(f, tie)
+    now = predicted(f, b, tie)
     if now is None:
         return None
-    chance = _chance(now)
+    chance = now.chance()
     if chance >= RARE:
         return None
     row, expected = _stands_out(now)
@@ -81,17 +128,9 @@ def misfit_of(calibration: Calibration, ties: tuple[Tie, ...], tie: Tie) -> Misf
     read = found.value
     if found.cut:  # of what was weighed, the cord that was used is what a maker knows
         read, expected = found.cut - read, found.cut - expected
-    cause, fixed = _explained(calibration, b, tie, now)
-    return Misfit(tie.id, chance, found.name, expected, read, found.kind == LENGTH, cause, fixed)
-
-
-def _chance(p: Predicted) -> float:
-    """How many ties would lie further off than this one: of the squared distance, over the grid."""
-    from scipy.special import chdtrc  # of chi squared; slow to load
-
-    off = p.data.value - p.mean
-    far = (off * np.linalg.solve(p.cov, off[..., None])[..., 0]).sum(1)
-    return float(p.weight @ chdtrc(off.shape[1], far))
+    cause, fixed, log = _explained(f, b, tie, now)
+    repairs = () if fixed is None else (fixed,)
+    return Misfit(tie.id, chance, found.name, expected, read, found.kind == LENGTH, cause, repairs), log
 
 
 def _stands_out(p: Predicted) -> tuple[int, float]:
@@ -105,83 +144,89 @@ def _stands_out(p: Predicted) -> tuple[int, float]:
     return row, float(p.data.value[row] - p.weight @ (pulled / own)[:, row])
 
 
-def _explained(calibration: Calibration, b: Belief, tie: Tie, now: Predicted) -> tuple[str, Tie | None]:
-    """The likeliest slip and the tie without it."""
+def _explained(f: Fitted, b: Belief, tie: Tie, now: Predicted) -> tuple[str, Tie | None, float]:
+    """The likeliest slip, the tie without it, and how likely such a slip is (log)."""
     best = now.log_density() + CONVINCED
-    found: tuple[str, Tie | None] = ("", None)
-    for kind, words, fixed, typed in slips(tie):
-        then = predicted(calibration, b, fixed)
+    found: tuple[str, Tie | None, float] = ("", None, 0.0)
+    for m in mistakes(tie):
+        then = predicted(f, b, m.fixed)
         if then is None or len(then.data.value) < len(now.data.value) - 1:
             continue
-        log = then.log_density() + LIKELY[kind] + typed
         # A reading that is taken out explains nothing by itself: it is compared as if anything had been read.
-        log += (len(now.data.value) - len(then.data.value)) * ANYTHING
-        if log > best and _chance(then) > RARE:
-            best, found = log, (words, fixed)
+        log = then.log_density() + m.log + (len(now.data.value) - len(then.data.value)) * ANYTHING
+        if log > best and then.chance() > RARE:
+            best, found = log, (m.words, m.fixed, m.log)
     return found
 
 
-ANYTHING = -np.log(400.0)  # a reading somewhere within 40 cm
+def _misspelt(f: Fitted, typed: Tie | None = None) -> list[Misfit]:
+    """Ties that name a section which there is not."""
+    prior, out = f.prior, []
+    for tie in (typed,) if typed is not None else f.ties:
+        for name, n in tie.counts.items():
+            if n and name not in prior.sections and name not in prior.uncounted:
+                near = difflib.get_close_matches(name, prior.sections, 1, 0.6)
+                if near and near[0] not in tie.counts:
+                    counts = {near[0] if s == name else s: k for s, k in tie.counts.items()}
+                    cause = f"there is no section “{name}”; probably “{near[0]}” is meant, and until then the tie is left out"
+                    made = tie.model_copy(update={"counts": counts})
+                    out.append(Misfit(tie.id, 0.0, "", 0.0, 0.0, False, cause, (made,)))
+    return out
 
 
-def slips(tie: Tie) -> Iterator[tuple[str, str, Tie, float]]:
-    """Slips that could have led to a tie: kind, words, the tie as it would have been, and the logarithm of by how much the
-    typed value is finer than the true one."""
-    rs = tie.readings
-    for i, j in combinations(range(len(rs)), 2):
-        a, b = rs[i], rs[j]
-        if (a.left_mm, a.left_g) != (b.left_mm, b.left_g) and len(a.ends) == len(b.ends):
-            swapped = {
-                i: a.model_copy(update={"left_mm": b.left_mm, "left_g": b.left_g}),
-                j: b.model_copy(update={"left_mm": a.left_mm, "left_g": a.left_g}),
-            }
-            yield (
-                "swap",
-                f"what was left of {_name(a)} and of {_name(b)} is exchanged",
-                _with(tie, swapped),
-                0.0,
-            )
-            if a.cut_mm != b.cut_mm:
-                both = {i: b.model_copy(update={"ends": a.ends}), j: a.model_copy(update={"ends": b.ends})}
-                yield "swap", f"{_name(a)} and {_name(b)} are exchanged", _with(tie, both), 0.0
-        if a.left_mm is not None and b.left_mm is not None and abs(a.left_mm - b.left_mm) < TWICE:
-            for k, r in ((i, a), (j, b)):
-                words = f"the leftover of {_name(rs[j if k == i else i])} was written for {_name(r)} too: measure it again"
-                yield "other", words, _with(tie, {k: r.model_copy(update={"left_mm": None})}), 0.0
-    for factor, kind, words in (
-        (INCH, "inch", "read in inches and written as centimetres"),
-        (1 / INCH, "inch", "read in centimetres and written as inches"),
-        (10.0, "ten", "a decimal point too far left, or centimetres written as millimetres"),
-        (0.1, "ten", "a decimal point too far right, or millimetres written as centimetres"),
-    ):
-        log = float(np.log(factor))
-        for k, r in enumerate(rs):
-            if r.left_mm:
-                made = r.model_copy(update={"left_mm": r.left_mm * factor})
-                yield kind, f"what was left of {_name(r)} was {words}", _with(tie, {k: made}), log
-            if r.cut_mm and (r.left_mm is not None or r.left_g is not None):
-                made = r.model_copy(update={"cut_mm": r.cut_mm * factor})
-                yield kind, f"the cut of {_name(r)} was {words}", _with(tie, {k: made}), log
-        if tie.length_mm:
-            made_tie = tie.model_copy(update={"length_mm": tie.length_mm * factor})
-            yield kind, f"the tied length was {words}", made_tie, log
-    for section, n in tie.counts.items():
-        if not n:
+def _twice(f: Fitted) -> list[Misfit]:
+    """Ties that say what an earlier one says, to the millimetre."""
+    seen: dict[object, str] = {}
+    out = []
+    for tie in f.ties:
+        key = said(tie)
+        if key in seen:
+            cause = f"it says to the millimetre what {seen[key]} says: probably it was entered twice"
+            out.append(Misfit(tie.id, 0.0, "", 0.0, 0.0, False, cause, (), True))
+        elif key is not None:
+            seen[key] = tie.id
+    return out
+
+
+def _halves(f: Fitted) -> Misfit | None:
+    """Whether every tie fits far better when its units are taken for twice or half as many as there were."""
+    first = evidence(f)
+    best: tuple[float, Misfit] | None = None
+    for section in f.prior.sections:
+        counted = [t for t in f.ties if t.counts.get(section)]
+        if section not in f.prior.shaped or not counted or len(counted) < len(f.data.ids):
             continue
-        others = (
-            [("count", n + d) for d in (-2, -1, 1, 2)]
-            + [("half", 2 * n)]
-            + ([("half", n // 2)] if n % 2 == 0 else [])
-        )
-        for kind, m in others:
-            if m > 0:
-                words = f"{section} was miscounted: {m} units, not {n}"
-                yield kind, words, tie.model_copy(update={"counts": {**tie.counts, section: m}}), 0.0
+        for words, times in (("half of", 0.5), ("twice", 2.0)):
+            if any(times * t.counts[section] % 1 for t in counted):
+                continue
+            made = tuple(
+                t.model_copy(update={"counts": {**t.counts, section: int(times * t.counts[section])}})
+                for t in counted
+            )
+            there = {t.id: t for t in made}
+            then = fitted(f.prior, [there.get(t.id, t) for t in f.ties], f.known)
+            gain = evidence(then) - first + LIKELY["half"]
+            if gain > CONVINCED and (best is None or gain > best[0]):
+                cause = (
+                    f"a unit of {section} is about {words} what its shape says, in cord and in length alike. Were "
+                    f"{'parts of a unit' if words == 'half of' else 'pairs of units'} counted as units?"
+                )
+                best = gain, Misfit("", 0.0, "", 0.0, 0.0, False, cause, made)
+    return best[1] if best else None
 
 
-def _with(tie: Tie, readings: dict[int, Reading]) -> Tie:
-    return tie.model_copy(update={"readings": tuple(readings.get(k, r) for k, r in enumerate(tie.readings))})
-
-
-def _name(r: Reading) -> str:
-    return " and ".join(r.ends)
+def _buckle(f: Fitted) -> Misfit | None:
+    """Whether every tied length has something in it that is no knots."""
+    if sum(1 for k in f.data.kind if k == LENGTH) < 2:
+        return None
+    at, b = f.layout, f.belief
+    mean = float(b.weight @ b.mean[:, at.f])
+    sd = float(np.sqrt(b.weight @ (b.cov[:, at.f, at.f] + (b.mean[:, at.f] - mean) ** 2)))
+    more = mean - FIXED_MM
+    if more < BUCKLE_MM or more < SURE * sd:
+        return None
+    cause = (
+        f"there are about {format_length(mean)} in every tied length that no knots take. Was it measured with the "
+        "fastening? Then lengths come out short by that"
+    )
+    return Misfit("", 0.0, "", 0.0, 0.0, False, cause)

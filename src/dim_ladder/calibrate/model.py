@@ -13,16 +13,20 @@ from functools import cached_property
 
 import numpy as np
 
-from dim_ladder.calibrate.asked import Asked, Key, Layout
-from dim_ladder.calibrate.belief import Belief, Marginal, marginals
-from dim_ladder.calibrate.fit import TAU_GRID, Fit, layout, solve
+from dim_ladder.calibrate.asked import Asked, Key, Size, Taken
+from dim_ladder.calibrate.belief import Belief, Fitted, Marginal, marginals
+from dim_ladder.calibrate.doubt import parts
+from dim_ladder.calibrate.expected import Layout
+from dim_ladder.calibrate.grid import correlated
 from dim_ladder.calibrate.joint import chance_any_above
-from dim_ladder.calibrate.observe import Data, collect
-from dim_ladder.calibrate.prior import UNKNOWN, Array, Prior, Softness, prior_for
+from dim_ladder.calibrate.observe import Data
+from dim_ladder.calibrate.prior import THICK_SPREAD, UNKNOWN, Array, Prior, Softness, prior_for
 from dim_ladder.calibrate.spread import Spread
 from dim_ladder.calibrate.ties import Tie
 from dim_ladder.notation import Weave, working_ends
 
+DOUBT = 0.3  # of the answer, so much without a tie as to speak of it
+THICK_READ = 0.05  # of a thickness that was measured
 LOPSIDED = 0.01  # of the whole need, from which the spread of an overhead bends that of the need
 SKEWED = 0.03  # and that of the cord of a unit
 FAINT = 1e-5  # grid points of less weight are left out
@@ -31,7 +35,8 @@ TORN = 0.5  # of the weight where ties differ by as much as the grid holds: then
 
 @dataclass(frozen=True, slots=True)
 class _Component:
-    """One grid point: its weight, tie-to-tie and unit-to-unit spread, and the Gaussian of the shared parameters."""
+    """One grid point: its weight, tie-to-tie (of a new piece, in a sitting of its own) and unit-to-unit spread, and the Gaussian
+    of the shared parameters."""
 
     weight: float
     tau: float
@@ -42,20 +47,29 @@ class _Component:
 
 @dataclass(frozen=True)
 class Calibration:
-    """The posterior. Every answer is a Spread in mm unless said otherwise. kept : which grid points of the fit the
-    components are. refusal : why it should not be relied on for cutting, "" where it may be."""
+    """The posterior. Every answer is a Spread in mm unless said otherwise. whole : the fit of all ties; parts : fits of all or
+    fewer with their weights, where a tie may be a slip (calibrate/doubt.py). doubted : ids of ties that are left out of much of
+    the answer. refusal : why it should not be relied on for cutting, "" where it may be."""
 
     prior: Prior
-    data: Data
-    fit: Fit
+    whole: Fitted
+    parts: tuple[tuple[float, Fitted], ...]
     components: tuple[_Component, ...]
-    kept: tuple[int, ...]
     ties: int
     readings: int
     left_out: tuple[str, ...]
-    thickness_mm: float
+    doubted: tuple[str, ...]
+    thickness: Spread
     width_mm: float
     refusal: str = ""
+
+    @property
+    def data(self) -> Data:
+        return self.whole.data
+
+    @property
+    def thickness_mm(self) -> float:
+        return self.thickness.median
 
     # -- answers -----------------------------------------------------------------------------------
 
@@ -100,15 +114,16 @@ class Calibration:
             parts.append(_part(c, math.exp(float(gradient @ c.mean)), gradient))
         return Spread(tuple(parts))
 
-    def need(self, end: str, counts: Mapping[str, float]) -> Spread:
-        """Cord that an end of a new piece with these counts will take, without what a hand or a finish holds."""
-        return self.together((end,), counts)
+    def need(self, end: str, counts: Mapping[str, float], mm: float = 0.0) -> Spread:
+        """Cord that an end of a new piece with these counts will take, without what a hand or a finish holds. mm : how long it is
+        to be, where units that grow are tied until it is, whatever their number; 0 where they are counted."""
+        return self.together((end,), counts, mm)
 
-    def together(self, ends: Sequence[str], counts: Mapping[str, float]) -> Spread:
+    def together(self, ends: Sequence[str], counts: Mapping[str, float], mm: float = 0.0) -> Spread:
         """Cord that some ends of a new piece take together, as of a folded cord."""
-        asked = self._asked(ends, counts)
+        asked = self._asked(ends, counts, mm)
         if asked.key not in self._known:
-            self.foresee((ends,), counts)
+            self.foresee((ends,), counts, mm)
         return self._known[asked.key].plus(self._free(ends, counts))
 
     def _free(self, ends: Sequence[str], counts: Mapping[str, float]) -> float:
@@ -116,38 +131,53 @@ class Calibration:
         n = np.array([counts.get(s, 0) for s in self.prior.sections], np.float64)
         return float(sum(float(self.prior.slack[e] @ n) for e in ends))
 
-    def foresee(self, groups: Iterable[Sequence[str]], counts: Mapping[str, float]) -> None:
+    def foresee(self, groups: Iterable[Sequence[str]], counts: Mapping[str, float], mm: float = 0.0) -> None:
         """Work out what groups of ends take together, side by side, which takes less than one after the other."""
-        new = {a.key: a for a in (self._asked(g, counts) for g in groups) if a.key not in self._known}
+        new = {a.key: a for a in (self._asked(g, counts, mm) for g in groups) if a.key not in self._known}
         bent = [a for a in new.values() if self._bent(a)]
-        found = (
-            marginals(self.prior, self.data, self.belief, self.fit.tie[list(self.kept)], bent) if bent else []
-        )
-        shapes = dict(zip((a.key for a in bent), found, strict=True))
+        found: list[list[Marginal]] = [marginals(f, bent) if bent else [] for _, f in self.parts]
+        shapes = {
+            a.key: Marginal(
+                np.concatenate([w * of[k].weight for (w, _), of in zip(self.parts, found, strict=True)]),
+                np.concatenate([of[k].value for of in found]),
+            )
+            for k, a in enumerate(bent)
+        }
         self._known.update({key: self._spread(a, shapes.get(key)) for key, a in new.items()})
 
-    def roughly(self, ends: Sequence[str], counts: Mapping[str, float]) -> Spread:
+    def roughly(self, ends: Sequence[str], counts: Mapping[str, float], mm: float = 0.0) -> Spread:
         """As `together`, as a Gaussian over logarithms says it at once: for bands over many counts, where tails do not matter."""
-        return self._spread(self._asked(ends, counts)).plus(self._free(ends, counts))
+        return self._spread(self._asked(ends, counts, mm)).plus(self._free(ends, counts))
 
-    def chance_short(self, limits: Mapping[str, float], counts: Mapping[str, float]) -> float:
+    def chance_short(
+        self, limits: Mapping[str, float], counts: Mapping[str, float], mm: float = 0.0
+    ) -> float:
         """The chance that any of these ends of one piece takes more than its limit, mm."""
         ends = [e for e in limits if e in self.prior.role_of]
         if not ends:
             return 0.0
         if min(limits[e] for e in ends) <= 0:
             return 1.0
-        self.foresee([(e,) for e in ends], counts)
-        single = np.array([self.need(e, counts).chance_above(limits[e]) for e in ends])
+        self.foresee([(e,) for e in ends], counts, mm)
+        single = np.array([self.need(e, counts, mm).chance_above(limits[e]) for e in ends])
         if len(ends) == 1:
             return float(single[0])
         # Each end as its own spread says, and together as the logarithms go (a Gaussian copula).
         m = self.belief
-        _, gradient, wobble = self.totals(m, ends, counts)
-        cov = gradient @ m.cov @ np.swapaxes(gradient, 1, 2) + (m.tau**2)[:, None, None]
+        taken = self._asked(ends, counts, mm).of(self.layout, m.mean)
+        cov = taken.slope @ m.cov @ np.swapaxes(taken.slope, 1, 2) + self._tension(taken.stretch)
+        wobble = (m.grid.unit**2)[:, None] * taken.wobble
         cov = np.einsum("c,cij->ij", m.weight, cov + wobble[:, None] * np.eye(len(ends)))
         sd = np.sqrt(np.diag(cov))
         return chance_any_above(single, cov / np.outer(sd, sd))
+
+    def _tension(self, stretch: Array) -> Array:
+        """(c, e, e): how the tension of a new piece, in a sitting of its own, varies the logarithms of what ends take. stretch :
+        (c, e), see Taken."""
+        g = self.belief.grid
+        both = correlated(np.sqrt(g.tau**2 + g.sitting**2))
+        way = np.stack([np.ones_like(stretch), stretch], axis=2)
+        return np.asarray(way @ both @ np.swapaxes(way, 1, 2))
 
     def length(self, counts: Mapping[str, float]) -> Spread:
         """Tied length of a new piece with these counts."""
@@ -174,6 +204,16 @@ class Calibration:
             for k, s in enumerate(self.prior.sections)
         )
         return Spread(tuple(parts), float(free))
+
+    @property
+    def in_doubt(self) -> str:
+        """One sentence for whoever is about to cut or to publish; "" where no tie is in doubt."""
+        if not self.doubted:
+            return ""
+        whose = ", ".join(self.doubted[:3])
+        if len(self.doubted) > 3:
+            whose += f" and {len(self.doubted) - 3} more"
+        return f"Test ties are in doubt: {whose}. Look at them before you rely on these cuts"
 
     @property
     def fixed_mm(self) -> float:
@@ -203,9 +243,9 @@ class Calibration:
         square = sum(c.weight * float(c.cov[i, i] + (c.mean[i] - mean) ** 2) for c in self.components)
         return mean, math.sqrt(square)
 
-    @cached_property
+    @property
     def layout(self) -> Layout:
-        return layout(self.prior, len(self.data.kinds))
+        return self.whole.layout
 
     # -- inside ------------------------------------------------------------------------------------
 
@@ -214,9 +254,12 @@ class Calibration:
         return at.b + self.prior.roles.index(role) * at.sections + self.prior.sections.index(section)
 
     def _softened(self, r: int) -> Array:
+        """Derivatives of the logarithm of what the ends of a role take on average, but by their rate."""
         at = self.layout
         out = np.zeros(at.size)
-        out[at.soft : at.grams] = self.data.now[r]
+        mine = self.data.role == r
+        out[at.soft : at.grams] = self.data.now[mine].mean(axis=0)
+        out[at.each : at.who][mine] = 1.0 / mine.sum()
         return out
 
     def _long(self) -> Array:
@@ -227,11 +270,14 @@ class Calibration:
 
     @cached_property
     def belief(self) -> Belief:
-        """The grid points side by side."""
-        c = self.components
+        """The grid points of all parts side by side."""
+        every = [f.belief for _, f in self.parts]
+        grid = every[0].grid
+        for b in every[1:]:
+            grid = grid.beside(b.grid)
         return Belief(
-            np.array([x.weight for x in c]), np.array([x.tau for x in c]), np.array([x.unit for x in c]),
-            np.array([x.mean for x in c]), np.array([x.cov for x in c]),
+            np.concatenate([w * f.belief.weight for w, f in self.parts]), grid,
+            np.concatenate([b.mean for b in every]), np.concatenate([b.cov for b in every]),
         )  # fmt: skip
 
     @cached_property
@@ -239,10 +285,17 @@ class Calibration:
         """What was asked for."""
         return {}
 
-    def _asked(self, ends: Sequence[str], counts: Mapping[str, float]) -> Asked:
-        r = np.array([self.prior.roles.index(self.prior.role_of[e]) for e in ends], np.int64)
-        n = np.array([counts.get(s, 0) for s in self.prior.sections], np.float64)
-        return Asked(r, n, self.data.now[r])
+    def _asked(self, ends: Sequence[str], counts: Mapping[str, float], mm: float = 0.0) -> Asked:
+        prior = self.prior
+        names = list(prior.role_of)
+        e = np.array([names.index(x) for x in ends], np.int64)
+        n = np.array([counts.get(s, 0) for s in prior.sections], np.float64)
+        size = None
+        grows = np.array([s in prior.fits for s in prior.sections])
+        if mm and (n * prior.adds)[grows].any():
+            free = float(n @ (prior.span * prior.adds))
+            size = Size(mm - free, grows, prior.adds, self.data.now.mean(axis=0))
+        return Asked(e, self.data.role[e], prior.own[e], n, self.data.now[e], size)
 
     def _bent(self, asked: Asked) -> bool:
         """Whether what is added to the cord of the units, or they, are too uncertain for a Gaussian over logarithms."""
@@ -254,27 +307,25 @@ class Calibration:
     def _spread(self, asked: Asked, known: Marginal | None = None) -> Spread:
         """Cord in one piece: what is expected, as far as it is known, and what tension and units add."""
         m = self.belief
-        totals, gradient, wobble = asked.of(self.layout, m.mean)
-        total = totals.sum(1)
-        variance = m.tau**2 + (m.unit**2 * (wobble * totals**2).sum(1)) / total**2
+        taken = asked.of(self.layout, m.mean)
+        total = taken.total.sum(1)
+        share = taken.total / total[:, None]
+        tension = (share[:, None] @ self._tension(taken.stretch) @ share[..., None])[:, 0, 0]
+        variance = tension + m.grid.unit**2 * (taken.wobble * share**2).sum(1)
         if known:
             weight, value = known.weight, known.value
         else:
-            slope = (totals[..., None] * gradient).sum(1) / total[:, None]
+            slope = (share[..., None] * taken.slope).sum(1)
             variance = variance + ((slope[:, None] @ m.cov)[:, 0] * slope).sum(1)
             weight, value = m.weight[:, None], np.log(total)[:, None]
         kept = weight > FAINT * weight.max()
-        share = weight[kept] / weight[kept].sum()
+        part = weight[kept] / weight[kept].sum()
         sd = np.broadcast_to(np.sqrt(variance)[:, None], weight.shape)[kept]
-        return Spread(tuple(zip(share.tolist(), np.exp(value[kept]).tolist(), sd.tolist(), strict=True)))
+        return Spread(tuple(zip(part.tolist(), np.exp(value[kept]).tolist(), sd.tolist(), strict=True)))
 
-    def totals(
-        self, m: Belief, ends: Sequence[str], counts: Mapping[str, float]
-    ) -> tuple[Array, Array, Array]:
-        """Of every grid point, expected cord of ends (c, e), derivatives of its logarithm (c, e, n), and the relative
-        variance of their units (c, e)."""
-        totals, gradient, wobble = self._asked(ends, counts).of(self.layout, m.mean)
-        return totals, gradient, (m.unit**2)[:, None] * wobble
+    def totals(self, m: Belief, ends: Sequence[str], counts: Mapping[str, float], mm: float = 0.0) -> Taken:
+        """What ends are expected to take, at every grid point of a belief."""
+        return self._asked(ends, counts, mm).of(self.layout, m.mean)
 
 
 def _part(c: _Component, median: float, gradient: Array) -> tuple[float, float, float]:
@@ -282,51 +333,64 @@ def _part(c: _Component, median: float, gradient: Array) -> tuple[float, float, 
 
 
 def calibrate(
-    weave: Weave | None, ties: Sequence[Tie], prior: Prior | None = None, *, softness: Softness = UNKNOWN,
-    known: Sequence[str] = (),
+    weave: Weave | None, ties: Sequence[Tie], prior: Prior | None = None, *, softness: Softness = UNKNOWN
 ) -> Calibration:  # fmt: skip
     """Fit. With no tie at all the answer is the prior, wide and usable. prior : instead of that of the weave. softness : what
-    other weaves say of the cord. known : kinds of cord to count with, in their order."""
+    other weaves say of the cord."""
     if prior is None:
         if weave is None:
             raise ValueError("a fit needs a weave or a prior")
         prior = prior_for(weave, softness=softness)
-    data = collect(prior, ties, known)
-    fit = solve(prior, data)
-    finite = np.where(np.isfinite(fit.log_weight), fit.log_weight, -np.inf)
-    weights = np.exp(finite - finite.max())
-    weights /= weights.sum()
-    kept = np.flatnonzero(weights > FAINT)
-    scale = float(weights[kept].sum())
+    whole, found = parts(prior, ties)
     components = tuple(
-        _Component(float(weights[k]) / scale, float(fit.tau[k]), float(fit.unit[k]), fit.mean[k], fit.cov[k])
-        for k in kept
-    )
+        _Component(
+            w * float(b.weight[k]), math.hypot(float(b.grid.tau[k]), float(b.grid.sitting[k])), float(b.grid.unit[k]),
+            b.mean[k], b.cov[k],
+        )
+        for w, f in found
+        for b in [f.belief]
+        for k in range(len(b.weight))
+    )  # fmt: skip
     measured = [t.thickness_mm for t in ties if t.thickness_mm]
     widths = [t.width_mm for t in ties if t.width_mm]
+    out: dict[str, float] = {}
+    for w, f in found:
+        for name in set(whole.data.ids) - set(f.data.ids):
+            out[name] = out.get(name, 0.0) + w
     return Calibration(
         prior,
-        data,
-        fit,
+        whole,
+        tuple(found),
         components,
-        tuple(kept.tolist()),
         len(ties),
-        sum(row.reading >= 0 for row in data.rows),
-        data.left_out,
-        sum(measured) / len(measured) if measured else prior.thickness_mm,
+        sum(row.reading >= 0 for row in whole.data.rows),
+        whole.data.left_out,
+        tuple(name for name in whole.data.ids if out.get(name, 0.0) > DOUBT),
+        thickness(prior, measured),
         sum(widths) / len(widths) if widths else prior.width_mm,
-        _refusal(fit, weights),
+        _refusal(found),
     )
 
 
-def _refusal(fit: Fit, weights: Array) -> str:
+def thickness(prior: Prior, measured: Sequence[float]) -> Spread:
+    """Of the shape and of what was measured, each as sure as it is."""
+    known = [(math.log(prior.thickness_mm), THICK_SPREAD)] if prior.thickness_mm > 0 else []
+    read = [(math.log(mm), THICK_READ) for mm in measured]
+    precision = sum(sd**-2 for _, sd in (*known, *read))
+    if not precision:
+        return Spread(((1.0, 0.0, 0.0),))
+    mean = sum(x / sd**2 for x, sd in (*known, *read)) / precision
+    return Spread(((1.0, math.exp(mean), precision**-0.5),))
+
+
+def _refusal(found: Sequence[tuple[float, Fitted]]) -> str:
     """Why the fit should not be relied on; "" where it may be."""
-    if float(weights[~fit.settled].sum()) > 0.01:
+    if sum(w * f.unsettled for w, f in found) > 0.01:
         return (
             "the ties do not fit any rates: no best answer was found. Look through them for a slip, or remove the one that "
             "does not belong"
         )
-    if fit.tie.shape[1] > 1 and float(weights[fit.tau >= TAU_GRID[-1]].sum()) > TORN:
+    if sum(w * f.torn for w, f in found if f.data.ties > 1) > TORN:
         return (
             "the ties contradict each other by more than tension explains. Look for a slip in units or readings, or for a "
             "tie that was made another way"

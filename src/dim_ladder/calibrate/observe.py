@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import difflib
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -9,7 +10,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dim_ladder.calibrate.prior import Array, Prior
-from dim_ladder.calibrate.ties import Reading, Tie
+from dim_ladder.calibrate.sittings import Sitting, others, person, sitting
+from dim_ladder.calibrate.ties import Reading, Tie, said
 from dim_ladder.library import cord_kind
 
 READING_MM = 4.0  # one cut less one leftover, read off a tape, an end
@@ -23,7 +25,7 @@ OTHER = "tied on another version of"
 @dataclass(frozen=True, slots=True)
 class Row:
     """One observation. kind : CORD used in mm, MASS as mm of cord that was left by its mass, or LENGTH tied, mm. cut :
-    what the rest was cut off, of a MASS. ends : how many of each role. name : what it is, for people."""
+    what the rest was cut off, of a MASS. ends : 1 for each end in it. name : what it is, for people."""
 
     tie: int
     kind: int
@@ -37,10 +39,15 @@ class Row:
 
 @dataclass(frozen=True, slots=True)
 class Data:
-    """Rows in order of ties. value, sd, cut : (n,). kind, tie : (n,). ends : (n, roles). counts : (ties, sections) units
-    that are known; missing : (ties, sections), 1 where the units of a section are not. kinds : names of kinds of cord.
-    share : (ties, roles, kinds). ratio : (ties, roles) and (ties,), cord diameters against those of the weave now. grams :
-    (n, kinds) whose mass was taken. adds : (sections,), see Prior. foreign : whether a tie is of other kinds than the weave. outdated : ids of ties that were tied on another version."""
+    """Rows in order of ties; ends in the order of the prior's role_of. value, sd, cut : (n,). kind, tie : (n,). ends : (n, ends)
+    1 where an end is in a row. role : (ends,). own : (ends, sections), see Prior. counts : (ties, sections) units that are
+    known; missing : (ties, sections), 1 where the units of a section are not; vague : (ties, sections), by how many units it
+    is not known whether they were tied. kinds : names of kinds of cord. share : (ties, ends, kinds). ratio : (ties, ends) and
+    (ties,), cord diameters against those of the weave now. grams : (n, kinds) whose mass was taken. adds : (sections,), see
+    Prior. now : (ends, kinds) of which kinds the weave's ends are. sitting : (sittings, ties), 1 where a tie is of a sitting;
+    person : (ties, people), 1 where a tie is of somebody for whom pieces are not planned; names : theirs.
+    sittings : what each is. outdated : ids of ties that were tied
+    on another version."""
 
     rows: tuple[Row, ...]
     value: Array
@@ -49,8 +56,11 @@ class Data:
     kind: NDArray[np.int64]
     tie: NDArray[np.int64]
     ends: Array
+    role: NDArray[np.int64]
+    own: Array
     counts: Array
     missing: Array
+    vague: Array
     kinds: tuple[str, ...]
     share: Array
     ratio: Array
@@ -58,6 +68,10 @@ class Data:
     grams: Array
     adds: Array
     now: Array
+    sitting: Array
+    person: Array
+    names: tuple[str, ...]
+    sittings: tuple[Sitting, ...]
     ids: tuple[str, ...]
     left_out: tuple[str, ...]
     outdated: tuple[str, ...]
@@ -66,21 +80,42 @@ class Data:
     def ties(self) -> int:
         return len(self.ids)
 
+    @property
+    def people(self) -> int:
+        return len(self.names)
 
-def collect(prior: Prior, ties: Sequence[Tie], known: Sequence[str] = ()) -> Data:
-    """Every observation that the prior's weave can use; what cannot be used is said. known : kinds of cord to count with, in
-    their order."""
+
+@dataclass(frozen=True, slots=True)
+class Known:
+    """What several collections have in common: kinds of cord and people, in their order."""
+
+    kinds: tuple[str, ...] = ()
+    people: tuple[str, ...] | None = None
+
+
+NOTHING = Known()
+
+
+def collect(prior: Prior, ties: Sequence[Tie], known: Known = NOTHING) -> Data:
+    """Every observation that the prior's weave can use; what cannot be used is said."""
     left_out: list[str] = []
-    kinds = list(known or dict.fromkeys(prior.kind_of.values())) or ["nylon-4mm"]
+    kinds = list(known.kinds or dict.fromkeys(prior.kind_of.values())) or ["nylon-4mm"]
     for tie in ties:
         kinds += [k for k in tie.kinds.values() if k not in kinds]
-    r, s = len(prior.roles), len(prior.sections)
+    people = others(ties) if known.people is None else known.people
+    e, s = len(prior.role_of), len(prior.sections)
     rows: list[Row] = []
-    weights = _weights(prior)
     ids: list[str] = []
     outdated: list[str] = []
-    counts, missing, share, ratio, ratio_length = [], [], [], [], []
+    used: list[Tie] = []
+    counts, missing, vague, share, ratio, ratio_length = [], [], [], [], [], []
+    of_cord = _of_cord(prior)
+    seen: dict[object, str] = {}
     for tie in ties:
+        key = said(tie)
+        if key in seen:
+            left_out.append(f"{tie.id}: says to the millimetre what {seen[key]} says, and is counted once")
+            continue
         found = _counts(prior, tie)
         if isinstance(found, str):
             left_out.append(f"{tie.id}: {found}")
@@ -89,26 +124,32 @@ def collect(prior: Prior, ties: Sequence[Tie], known: Sequence[str] = ()) -> Dat
             continue
         own = {c: tie.kinds.get(c, k) for c, k in prior.kind_of.items()}
         k = len(ids)
-        read = _readings(prior, tie, k, own, left_out, np.array(found[0]))
+        read = _readings(prior, tie, k, own, left_out, found.counts)
         if tie.length_mm is not None:
-            free = float(np.array(found[0]) @ (prior.span * prior.adds))
-            read.append(Row(k, LENGTH, tie.length_mm - free, LENGTH_MM, (0.0,) * r, 0.0, -1, "tied length"))
+            free = float(found.counts @ (prior.span * prior.adds))
+            read.append(Row(k, LENGTH, tie.length_mm - free, LENGTH_MM, (0.0,) * e, 0.0, -1, "tied length"))
         if not read:
             left_out.append(f"{tie.id}: nothing in it was measured")
             continue
         rows += read
         ids.append(tie.id)
-        counts.append(found[0])
-        missing.append(found[1])
-        share.append(_share(prior, own, kinds, weights))
+        used.append(tie)
+        if key is not None:
+            seen[key] = tie.id
+        counts.append(found.counts)
+        missing.append(found.missing)
+        vague.append(found.vague)
+        share.append(_share(prior, own, kinds))
         scale = np.array([_diameter(own[c]) / _diameter(prior.kind_of[c]) for c in prior.cords])
-        ratio.append(weights @ scale if len(scale) else np.ones(r))
+        ratio.append(of_cord @ scale if len(scale) else np.ones(e))
         ratio_length.append(float(scale.mean()) if len(scale) else 1.0)
     n, t = len(rows), len(ids)
     grams = np.zeros((n, len(kinds)))
     for i, row in enumerate(rows):
         if row.kind == MASS:
             grams[i] = np.array(row.ends) @ share[row.tie] / max(sum(row.ends), 1.0)
+    sittings = [sitting(tie) for tie in used]
+    names = list(dict.fromkeys(sittings))
     return Data(
         tuple(rows),
         np.array([x.value for x in rows], np.float64),
@@ -116,23 +157,39 @@ def collect(prior: Prior, ties: Sequence[Tie], known: Sequence[str] = ()) -> Dat
         np.array([x.cut for x in rows], np.float64),
         np.array([x.kind for x in rows], np.int64),
         np.array([x.tie for x in rows], np.int64),
-        np.array([x.ends for x in rows], np.float64).reshape(n, r),
+        np.array([x.ends for x in rows], np.float64).reshape(n, e),
+        np.array([prior.roles.index(r) for r in prior.role_of.values()], np.int64),
+        prior.own,
         np.array(counts, np.float64).reshape(t, s),
         np.array(missing, np.float64).reshape(t, s),
+        np.array(vague, np.float64).reshape(t, s),
         tuple(kinds),
-        np.array(share, np.float64).reshape(t, r, len(kinds)),
-        np.array(ratio, np.float64).reshape(t, r),
+        np.array(share, np.float64).reshape(t, e, len(kinds)),
+        np.array(ratio, np.float64).reshape(t, e),
         np.array(ratio_length, np.float64),
         grams,
         prior.adds,
-        _share(prior, prior.kind_of, kinds, weights),
+        _share(prior, prior.kind_of, kinds),
+        np.array([[float(x == name) for x in sittings] for name in names]).reshape(len(names), t),
+        np.array([[float(person(x) == p) for p in people] for x in used]).reshape(t, len(people)),
+        tuple(people),
+        tuple(names),
         tuple(ids),
         tuple(left_out),
         tuple(outdated),
     )
 
 
-def _counts(prior: Prior, tie: Tie) -> tuple[list[float], list[float]] | str:
+@dataclass(frozen=True, slots=True)
+class Counts:
+    """Of one tie, each (sections,): see Data."""
+
+    counts: Array
+    missing: Array
+    vague: Array
+
+
+def _counts(prior: Prior, tie: Tie) -> Counts | str:
     """Units of every section, and which are not known; or why the tie cannot be used."""
     other = [
         s for s, v in tie.versions.items()
@@ -140,16 +197,23 @@ def _counts(prior: Prior, tie: Tie) -> tuple[list[float], list[float]] | str:
     ]  # fmt: skip
     if other:
         return f"{OTHER} {', '.join(other)}"
-    counts = [float(tie.counts.get(s, 0)) for s in prior.sections]
-    none = [0.0] * len(counts)
-    if any(counts):
-        return counts, none
+    for s, n in tie.counts.items():
+        if n and s not in prior.sections and s not in prior.uncounted:
+            near = difflib.get_close_matches(s, prior.sections, 1, 0.6)
+            meant = f" “{near[0]}” may be meant." if near else ""
+            return f"there is no section “{s}” in this weave.{meant} Name one of {', '.join(prior.sections)}"
+    known = np.array([float(tie.counts.get(s, 0)) for s in prior.sections])
+    none = np.zeros(len(known))
+    if known.any():
+        # Of a start or finish that nothing is said of, nobody knows whether it was tied.
+        left = [prior.fixed.get(s, 0) / 2 if s not in tie.counts else 0.0 for s in prior.sections]
+        return Counts(known + left, none, np.array(left, np.float64))
     if tie.length_mm is None:
         return "no unit count and no tied length, so its cord cannot be shared out"
     if len(prior.fits) != 1:
         return "no unit count, and more than one section that it could be of"
-    counts = [float(prior.fixed.get(s, 0)) for s in prior.sections]
-    return counts, [float(s == prior.fits[0]) for s in prior.sections]
+    fixed = np.array([float(prior.fixed.get(s, 0)) for s in prior.sections])
+    return Counts(fixed, np.array([float(s == prior.fits[0]) for s in prior.sections]), none)
 
 
 def _readings(
@@ -163,7 +227,7 @@ def _readings(
             left_out.append(f"{tie.id}: {', '.join(unknown)} is not in this weave")
             continue
         ends = tuple(dict.fromkeys(r.ends))
-        per_role = tuple(float(sum(prior.role_of[e] == role for e in ends)) for role in prior.roles)
+        each = tuple(float(e in ends) for e in prior.role_of)
         name = " and ".join(ends)
         many = float(np.sqrt(len(ends)))
         free = float(sum(float(prior.slack[e] @ counts) for e in ends))
@@ -172,7 +236,7 @@ def _readings(
         elif r.left_mm is not None:
             used = r.cut_mm - r.left_mm - free
             if used > 0:
-                out.append(Row(k, CORD, used, READING_MM * many, per_role, 0.0, i, name))
+                out.append(Row(k, CORD, used, READING_MM * many, each, 0.0, i, name))
             else:
                 left_out.append(f"{tie.id}: more of {name} is left over than was cut")
         elif r.left_g is not None:
@@ -181,7 +245,7 @@ def _readings(
             if r.left_g / per_mm >= r.cut_mm * (1 + 3 * GRAMS_SPREAD):
                 left_out.append(f"{tie.id}: what was left of {name} weighs more than what was cut")
                 continue
-            out.append(Row(k, MASS, r.left_g / per_mm, sd, per_role, r.cut_mm - free, i, name))
+            out.append(Row(k, MASS, r.left_g / per_mm, sd, each, r.cut_mm - free, i, name))
         else:
             left_out.append(f"{tie.id}: nothing says what was left of {name}")
     return out
@@ -197,17 +261,16 @@ def _diameter(kind: str) -> float:
     return cord_kind(kind).diameter
 
 
-def _weights(prior: Prior) -> Array:
-    """(roles, cords), each row summing to 1 where it can."""
-    total = prior.shares.sum(axis=1, keepdims=True)
-    return np.where(total > 0, prior.shares / np.maximum(total, 1e-9), 1.0 / max(len(prior.cords), 1))
-
-
-def _share(prior: Prior, own: dict[str, str], kinds: Sequence[str], weights: Array) -> Array:
-    """(roles, kinds): of which kinds the ends of a role are."""
-    to = np.array([[float(own[c] == k) for k in kinds] for c in prior.cords]).reshape(
-        len(prior.cords), len(kinds)
+def _of_cord(prior: Prior) -> Array:
+    """(ends, cords), 1 where an end is of a cord."""
+    return np.array([[float(e.split(".")[0] == c) for c in prior.cords] for e in prior.role_of]).reshape(
+        len(prior.role_of), len(prior.cords)
     )
+
+
+def _share(prior: Prior, own: dict[str, str], kinds: Sequence[str]) -> Array:
+    """(ends, kinds): of which kind every end is."""
     if not len(prior.cords):
-        return np.full((len(prior.roles), len(kinds)), 1.0 / len(kinds))
-    return np.asarray(weights @ to, np.float64)
+        return np.full((len(prior.role_of), len(kinds)), 1.0 / len(kinds))
+    to = np.array([[float(own[c] == k) for k in kinds] for c in prior.cords])
+    return np.asarray(_of_cord(prior) @ to.reshape(len(prior.cords), len(kinds)), np.float64)

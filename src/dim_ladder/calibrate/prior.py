@@ -1,13 +1,14 @@
 """What is assumed before any tie: cord and length per unit from the tight shape, softness by kind of cord.
 
-A cord of a kind eats exp(softness) times what its diameter says, in every weave alike: it flattens, or it does not. With
-a kind that was never tied, shape and softness together are right within about 12 %; with one that is known from other
-weaves, within about 6 % (what the shape itself is wrong by).
+A cord of a kind eats exp(softness) times what its shape says, in every weave alike, and comes out so much longer: it gives
+way more or less than its kind is known to. How far off that may be is a figure of the kind (library/kinds.py). What is left, a
+few in a hundred, is what the shape itself is wrong by; cord for a length of band is not touched by softness at all.
 """
 
 from __future__ import annotations
 
 import hashlib
+import math
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
@@ -24,9 +25,11 @@ from dim_ladder.trace.roles import on_or_beside
 
 Array = NDArray[np.float64]
 SHAPE_SPREAD = 0.06  # of a shape that is at rest, known softness taken out
+THICK_SPREAD = 0.15  # of the thickness of a body from its shape
 HELD_SPREAD = 0.15  # of a start or finish: how far it is drawn up is the maker's own
-SOFT_SPREAD = 0.104  # with that of the shape, 12 %
-OVERHEAD_SPREAD = 0.8
+HAND_SPREAD = 0.12  # of softness, whatever the kind: how hard a maker draws up
+GIVING = 0.6  # of how uncertain the figures of a kind are, what reaches the size of a unit
+OVERHEAD, OVERHEAD_SPREAD = 1.25, 0.6  # against the tables: makers take half of them to three times as much
 LEG_MM = 10.0  # of a leg, which ends in a fold or a join, beyond what lies in the work
 HANDS_MM = 20.0  # of an end, beyond its share of what it hangs on
 LEAST_MM = 0.01  # what a section does not touch takes next to nothing: logarithms need a little of it
@@ -39,7 +42,12 @@ class Softness:
     of: Mapping[str, tuple[float, float]]
 
     def kind(self, name: str) -> tuple[float, float]:
-        return self.of.get(name, (0.0, SOFT_SPREAD))
+        return self.of.get(name, (0.0, soft_spread(name)))
+
+
+def soft_spread(kind: str) -> float:
+    """Standard deviation of the softness (logarithm) of a kind that was never tied."""
+    return math.hypot(GIVING * cord_kind(kind).spread, HAND_SPREAD)
 
 
 UNKNOWN = Softness({})
@@ -49,11 +57,13 @@ UNKNOWN = Softness({})
 class Prior:
     """What is assumed before any tie. Lengths in mm.
 
-    roles, sections : names in order. unit : (roles, sections) cord of one end per unit. pitch : (sections,) band per
+    roles, sections : names in order. unit : (roles, sections) cord of one end per unit, the mean of a role's ends. own :
+    (ends, sections), what each end takes of that by its own shape; ends in the order of role_of. pitch : (sections,) band per
     unit. overhead : (roles,). spread : (sections,) sd of the logarithms of unit and pitch; half of the variance is shared.
-    kind_of : cord -> kind, as the weave says. shares : (roles, cords), which cords a role's ends are of. cords : names.
+    kind_of : cord -> kind, as the weave says. cords : names.
     span : (sections,) and slack : end -> (sections,), what is free in a unit, to the millimetre whatever the cord; not in
     pitch and unit. adds : (sections,) 1 where units add to the length of the piece, 0 where they lie on or beside other work.
+    uncounted : other sections of the weave, of which nothing can be said.
     moves : (sections,) steps in a unit. shaped : sections whose size comes from a tight shape. fits : sections that grow
     with the size; fixed : units of those that do not. versions : of each section, see fingerprint.
     """
@@ -62,6 +72,7 @@ class Prior:
     role_of: dict[str, str]
     sections: tuple[str, ...]
     unit: Array
+    own: Array
     pitch: Array
     overhead: Array
     spread: Array
@@ -69,7 +80,6 @@ class Prior:
     width_mm: float
     cords: tuple[str, ...]
     kind_of: dict[str, str]
-    shares: Array
     softness: Softness
     moves: Array
     shaped: tuple[str, ...]
@@ -79,6 +89,7 @@ class Prior:
     span: Array
     slack: dict[str, Array]
     adds: Array
+    uncounted: tuple[str, ...] = ()
 
 
 def shapes_of(weave: Weave) -> dict[str, TightShape]:
@@ -130,6 +141,8 @@ def prior_for(
     every = [cord_kind(c.kind).diameter for e in working_ends(weave) if (c := weave.cord_of(e))]
     mean = sum(every) / len(every) if every else 4.0
     unit = np.zeros((len(names), len(rough.sections)))
+    own = np.ones((len(rough.roles.role_of), len(rough.sections)))
+    row = {e: i for i, e in enumerate(rough.roles.role_of)}
     pitch, spread = np.zeros(len(rough.sections)), np.zeros(len(rough.sections))
     shaped = []
     for k, s in enumerate(rough.sections):
@@ -138,17 +151,19 @@ def prior_for(
             shaped.append(s.name)
             mm = tight_one.unit_mm
             for r, role in enumerate(names):
-                each = [_slack(tight_one, e, _stretch(weave, e)) for e in ends[role]]
-                # What a knot that is tied once takes of one of several alike has to reach on that one.
-                slack = max(each, default=0.0) if tight_one.kind == "held" else _mean(each)
+                each = {e: _slack(tight_one, e, _stretch(weave, e)) for e in ends[role]}
+                slack = _mean(each.values())
                 unit[r, k] = slack * mm / tight_one.period
+                if unit[r, k] > LEAST_MM:
+                    for e, mine in each.items():
+                        own[row[e], k] = mine / slack
             pitch[k] = tight_one.pitch * mm / tight_one.period
             tidy = tight_one.converged and tight_one.kind == "cell"
             spread[k] = SHAPE_SPREAD if tidy else HELD_SPREAD
         else:
             for r, role in enumerate(names):
-                own = [cord_kind(c.kind).diameter for e in ends[role] if (c := weave.cord_of(e))]
-                unit[r, k] = s.per_role[role] * (_mean(own) or 4.0)
+                across = [cord_kind(c.kind).diameter for e in ends[role] if (c := weave.cord_of(e))]
+                unit[r, k] = s.per_role[role] * (_mean(across) or 4.0)
             pitch[k] = s.pitch * (_mean(_worked(weave, rough, k)) or mean)
             spread[k] = rough.spread
     _along_the_ground(weave, rough, names, unit, pitch)
@@ -174,16 +189,16 @@ def prior_for(
         rough.roles.role_of,
         tuple(s.name for s in rough.sections),
         np.maximum(unit, LEAST_MM),
+        own,
         np.maximum(pitch, LEAST_MM),
-        np.array([LEG_MM if all(is_leg(e) for e in ends[r]) else hanging + HANDS_MM for r in names]),
+        np.array(
+            [LEG_MM if all(is_leg(e) for e in ends[r]) else OVERHEAD * (hanging + HANDS_MM) for r in names]
+        ),
         spread,
         body.thickness * body.unit_mm if body else rough.thickness * mean,
         body.width * body.unit_mm if body else rough.width * mean,
         cords,
         {c.name: c.kind for c in weave.cords},
-        np.array([[_mean(e.split(".")[0] == c for e in ends[r]) for c in cords] for r in names]).reshape(
-            len(names), len(cords)
-        ),
         softness,
         np.array([sum(w.moves.values()) for w in rough.roles.sections], np.float64),
         tuple(shaped),
@@ -200,6 +215,7 @@ def prior_for(
             for e in rough.roles.role_of
         },
         np.array([s.name not in beside for s in rough.sections], np.float64),
+        tuple(s.name for s in weave.sections if s.name not in _names(rough)),
     )
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 
 from dim_ladder.calibrate.model import Calibration
-from dim_ladder.calibrate.prior import SOFT_SPREAD, UNKNOWN, Softness
+from dim_ladder.calibrate.prior import UNKNOWN, Softness, soft_spread
 
 LITTLE = 0.1  # of what was known before any tie, below which nothing was learned
 Known = Mapping[str, tuple[float, float]]
@@ -21,8 +21,8 @@ def learned(calibration: Calibration) -> dict[str, tuple[float, float]]:
         mean, sd = calibration.softness(kind)
         before, wide = calibration.prior.softness.kind(kind)
         gained = 1 / sd**2 - 1 / wide**2
-        if used[k] > 0 and gained * SOFT_SPREAD**2 > LITTLE:
-            precision = 1 / SOFT_SPREAD**2 + gained
+        if used[k] > 0 and gained * soft_spread(kind) ** 2 > LITTLE:
+            precision = soft_spread(kind) ** -2 + gained
             out[kind] = ((mean / sd**2 - before / wide**2) / precision, precision**-0.5)
     return out
 
@@ -33,9 +33,10 @@ def together(weaves: Iterable[Known]) -> Softness:
     pull: dict[str, float] = {}
     for weave in weaves:
         for kind, (mean, sd) in weave.items():
-            gained = 1 / sd**2 - 1 / SOFT_SPREAD**2
+            first = soft_spread(kind) ** -2
+            gained = 1 / sd**2 - first
             if gained > 0:
-                precision[kind] = precision.get(kind, 1 / SOFT_SPREAD**2) + gained
+                precision[kind] = precision.get(kind, first) + gained
                 pull[kind] = pull.get(kind, 0.0) + mean / sd**2
     if not precision:
         return UNKNOWN

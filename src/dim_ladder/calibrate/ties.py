@@ -59,3 +59,15 @@ class Tie(BaseModel):
 def usable_readings(tie: Tie) -> list[tuple[tuple[str, ...], float]]:
     """(ends, cord used in mm) of every reading that has both its cut and its leftover in length."""
     return [(r.ends, used) for r in tie.readings if (used := r.used_mm) is not None and used > 0]
+
+
+ENOUGH = 3  # values off a tape, which two ties of a day do not have in common by chance
+
+
+def said(tie: Tie) -> tuple[object, ...] | None:
+    """What a tie of a day says, to the millimetre; None where it is too little to tell two ties apart by."""
+    read = [(r.ends, r.cut_mm, r.left_mm, r.left_g) for r in tie.readings if r.left_mm or r.left_g]
+    if len(read) + bool(tie.length_mm) < ENOUGH:
+        return None
+    day = tie.date.strip()[:10]
+    return day, tuple(sorted(tie.counts.items())), tie.length_mm, tuple(sorted(read, key=repr))

@@ -44,18 +44,19 @@ def calibration_answer(doc: Document, softness: Softness = UNKNOWN) -> tuple[Ans
     for role in prior.roles:
         entry: Answer = {}
         for s in prior.sections:
-            spread = c.per_unit(role, s)
+            spread, per = c.per_unit(role, s), c.per_length(role, s)
             entry[s] = {
                 "per_unit_mm": spread.median,
                 "sd": spread.sd,
-                "per_length": c.per_length(role, s).median,
+                "per_length": per.median,
+                "per_length_90": list(per.interval(0.9)),
                 "interval_50": list(spread.interval(0.5)),
                 "interval_90": list(spread.interval(0.9)),
             }
         entry["overhead_mm"] = c.overhead(role).median
         roles[role] = entry
     times = timing(prior, doc.ties)
-    odd = misfits(c, doc.ties)
+    odd = misfits(c)
     counts = planned(doc.weave, c, doc.plan)
     next_ties = advice(c, counts)
     changes = drifts(c, doc.ties)
@@ -65,6 +66,11 @@ def calibration_answer(doc: Document, softness: Softness = UNKNOWN) -> tuple[Ans
         "role_of": prior.role_of,
         "tie_spread": c.tie_spread,
         "pitch_mm": {s: c.pitch(s).median for s in prior.sections},
+        "pitch_90": {s: list(c.pitch(s).interval(0.9)) for s in prior.sections},
+        "thickness_mm": c.thickness_mm,
+        "thickness_90": list(c.thickness.interval(0.9)),
+        "sittings": len(c.data.sittings),
+        "doubted": list(c.doubted),
         "ties": c.ties,
         "readings": c.readings,
         "left_out": list(c.left_out),
@@ -73,7 +79,7 @@ def calibration_answer(doc: Document, softness: Softness = UNKNOWN) -> tuple[Ans
         "softness": {k: {"factor_log": m, "sd": sd} for k in c.data.kinds for m, sd in [c.softness(k)]},
         "minutes": {s: {"median": u.median, "sd": u.sd} for s in prior.sections for u in [times.unit(s)]},
         "misfits": [
-            {"tie": m.tie, "chance": m.chance, "reading": m.reading, "read_mm": m.read_mm, "expected_mm": m.expected_mm, "cause": m.cause}
+            {"tie": m.tie, "chance": m.chance, "reading": m.reading, "read_mm": m.read_mm, "expected_mm": m.expected_mm, "cause": m.cause, "drop": m.drop}
             for m in odd
         ],
         "next": [

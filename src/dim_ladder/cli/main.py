@@ -370,7 +370,9 @@ def scale(
     others = [named_cut(text) for text in cut or ()]
     c = for_size(doc.weave, fitted(doc), plan)
     piece = solve(doc.weave, c, plan)
-    body, lines = piece_answer(piece, [given_cut(doc.weave, c, piece.counts, *other) for other in others])
+    body, lines = piece_answer(
+        piece, [given_cut(doc.weave, c, piece.counts, *other, plan, piece.tied_to_mm) for other in others]
+    )
     answer(body, as_json, "\n".join(lines))
     return 0
 

@@ -9,7 +9,7 @@ from dim_ladder.base import InputError, format_length, read_length
 from dim_ladder.cli.answers import Answer
 from dim_ladder.publish.choices import SizeRow
 from dim_ladder.scale import Piece, Plan
-from dim_ladder.scale.cuts import Given, fold_words, given_words
+from dim_ladder.scale.cuts import Given, fold_words, given_words, odds
 from dim_ladder.scale.plan import LEAST_RISK
 from dim_ladder.scale.size import fastening_adds
 from dim_ladder.shelf import Document
@@ -100,11 +100,20 @@ def piece_answer(piece: Piece, asked: Sequence[Given]) -> tuple[Answer, list[str
                 "long_end": c.long_end,
                 "chance_short": c.chance_short,
                 "ends": {
-                    e.end: {"need_mm": e.need_mm, "sd": e.sd, "chance_short": e.chance_short} for e in c.ends
+                    e.end: {
+                        "need_mm": e.need_mm,
+                        "sd": e.sd,
+                        "chance_short": e.chance_short,
+                        "tail_mm": e.tail_mm,
+                    }
+                    for e in c.ends
                 },
             }
             for c in piece.cuts
         ],
+        "tied_to_mm": piece.tied_to_mm or None,
+        "chance_short": piece.chance_short,
+        "doubt": piece.doubt,
         "asked": [
             {
                 "cord": g.cord,
@@ -120,5 +129,7 @@ def piece_answer(piece: Piece, asked: Sequence[Given]) -> tuple[Answer, list[str
         piece.why,
     ]
     lines += [f"{c.cord}: cut {c.cut_mm:.0f} mm, {fold_words(c, piece.order, 'metric')}" for c in piece.cuts]
+    lines += [f"{odds(piece.chance_short)} that any end of the piece is short"]
+    lines += [piece.doubt] if piece.doubt else []
     lines += [given_words(g, piece.order, "metric") for g in asked]
     return body, lines

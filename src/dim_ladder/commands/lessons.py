@@ -52,9 +52,9 @@ def lesson(
     counts = planned(weave, calibration, plan)
     odd: tuple[Misfit, ...]
     if typed is None:
-        odd = misfits(calibration, ties)
+        odd = misfits(calibration)
     else:
-        own = misfit_of(calibration, ties, typed)
+        own = misfit_of(calibration, typed)
         odd = () if own is None else (own,)
     prior = calibration.prior
     return Lesson(
@@ -75,7 +75,7 @@ def chart_of(
     if view == "fit":
         return fit_chart(calibration, ties, ink)
     if view == "risk":
-        return risk_chart(calibration, counts, tails(weave), plan.risk, ink)
+        return risk_chart(calibration, counts, tails(weave, plan).need, plan.risk, ink)
     if view == "time":
         return time_chart(calibration, ties, ink)
     prior = calibration.prior

@@ -55,9 +55,11 @@ HANGINGS: dict[str, Hanging] = {
 
 @dataclass(frozen=True, slots=True)
 class Finish:
-    """How ends are made fast. tail_mm : cord each end needs to be gripped and finished."""
+    """How ends are made fast. needs_mm : cord each end cannot do without: less is running short. tail_mm : what is good to have
+    of each, to grip and finish it."""
 
     words: str
+    needs_mm: float
     tail_mm: float
     cautions: tuple[str, ...]
     instead: str
@@ -66,13 +68,13 @@ class Finish:
 FINISHES: dict[str, Finish] = {
     "tuck-and-melt": Finish(
         "tuck back under two crossings, cut to a short stub, melt the stub and press it with metal",
-        90.0, ("flame", "blade"), "tuck and sew",
+        30.0, 60.0, ("flame", "blade"), "tuck and sew",
     ),
-    "cut-and-melt": Finish("cut to a short stub, melt it and press it with metal", 70.0, ("flame", "blade"), "glue"),
-    "glue": Finish("put a drop of glue on the last crossing, let it set, cut flush", 70.0, ("glue", "blade"), "sew"),
-    "tuck": Finish("tuck back under four crossings and cut flush", 110.0, ("blade",), "glue"),
-    "sew": Finish("stitch to its neighbour three times and cut flush", 80.0, ("point", "blade"), "tuck"),
-    "leave": Finish("leave hanging at the length you like", 60.0, ("blade",), "cut and melt"),
+    "cut-and-melt": Finish("cut to a short stub, melt it and press it with metal", 10.0, 50.0, ("flame", "blade"), "glue"),
+    "glue": Finish("put a drop of glue on the last crossing, let it set, cut flush", 10.0, 50.0, ("glue", "blade"), "sew"),
+    "tuck": Finish("tuck back under four crossings and cut flush", 50.0, 80.0, ("blade",), "glue"),
+    "sew": Finish("stitch to its neighbour three times and cut flush", 20.0, 60.0, ("point", "blade"), "tuck"),
+    "leave": Finish("leave hanging at the length you like", 40.0, 60.0, ("blade",), "cut and melt"),
 }  # fmt: skip
 
 

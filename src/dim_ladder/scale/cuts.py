@@ -7,12 +7,14 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from dim_ladder.base import InputError, format_length
-from dim_ladder.calibrate import Calibration
+from dim_ladder.calibrate import Calibration, Spread
 from dim_ladder.library import FINISHES, LOOP_MM, cord_kind
 from dim_ladder.notation import Call, Weave, is_leg, is_strung, working_ends
+from dim_ladder.scale.plan import Plan
 from dim_ladder.trace.ends import letter
 
-HOLD_MM = 60.0  # what a hand needs to hold where no finish asks for more
+HOLD_MM = 50.0  # what a hand likes to hold of an end where no finish asks for more
+NEEDS_MM = 10.0  # what it cannot do without
 ARM_SPAN_MM = 1600.0
 LEAST_CUT = 50.0  # mm of a cord, below which nothing can be joined to it
 LEAST_FOLD = 3.0  # mm off the middle, below which a cord is folded in the middle: hands do no better
@@ -20,8 +22,9 @@ LEAST_FOLD = 3.0  # mm off the middle, below which a cord is folded in the middl
 
 @dataclass(frozen=True, slots=True)
 class EndNeed:
-    """need_mm : cord at the accepted risk, with the tail the finish holds on to. sd : spread of the cord used.
-    chance_short : with the cut as it is rounded. tail_mm : part of the need that is held and cut off."""
+    """need_mm : what is cut for it: at the accepted risk with what the finish cannot do without, and where a piece takes as much
+    as is likeliest, with what there should be to hold. sd : spread of the cord used. chance_short : that less is left than the
+    finish needs, with the cut as it is rounded. tail_mm : what it needs."""
 
     end: str
     role: str
@@ -29,6 +32,14 @@ class EndNeed:
     sd: float
     chance_short: float
     tail_mm: float
+
+
+@dataclass(frozen=True, slots=True)
+class Tails:
+    """By end, mm beyond the work. need : what the finish cannot do without. hold : what is good to have."""
+
+    need: dict[str, float]
+    hold: dict[str, float]
 
 
 @dataclass(frozen=True, slots=True)
@@ -63,48 +74,49 @@ def joins(weave: Weave) -> dict[str, tuple[str, float]]:
     return out
 
 
-def tails(weave: Weave) -> dict[str, float]:
-    """mm that each end needs beyond the work, for hands and finish."""
-    out = dict.fromkeys(working_ends(weave), HOLD_MM)
+def tails(weave: Weave, plan: Plan | None = None) -> Tails:
+    """What each end needs beyond the work, for hands and finish; as the plan says, where it does."""
     finish = [
         (i.knot, i.under)
         for s in weave.sections
         for i in s.items
         if isinstance(i, Call) and i.knot in FINISHES and weave.knot(i.knot) is None
     ]
-    for e in out:
-        if is_leg(e):
-            out[e] = 0.0  # the legs of a middle third end in a loop: nothing is held or cut off
-    for e in out:
-        if is_strung(e):
-            out[e] = 2 * HOLD_MM  # at either end of it
-    if finish:
-        longest = max(FINISHES[f].tail_mm + LOOP_MM * under for f, under in finish)
-        for e, mm in out.items():
-            out[e] = max(mm, longest) if mm and not is_strung(e) else mm
-    return out
+    need = max([NEEDS_MM, *(FINISHES[f].needs_mm + LOOP_MM * under for f, under in finish)])
+    hold = max([HOLD_MM, *(FINISHES[f].tail_mm + LOOP_MM * under for f, under in finish)])
+    if plan is not None and plan.tail_mm is not None:
+        need = plan.tail_mm
+    if plan is not None and plan.hold_mm is not None:
+        hold = plan.hold_mm
+
+    def each(mm: float) -> dict[str, float]:
+        # The legs of a middle third end in a loop: nothing is held or cut off. What is strung is held at either end of it.
+        return {e: 0.0 if is_leg(e) else 2 * HOLD_MM if is_strung(e) else mm for e in working_ends(weave)}
+
+    return Tails(each(need), each(max(hold, need)))
 
 
 def cut_list(
-    weave: Weave, calibration: Calibration, counts: dict[str, int], *, risk: float, step_mm: float
+    weave: Weave, calibration: Calibration, counts: Mapping[str, int], plan: Plan, *, mm: float = 0.0
 ) -> tuple[Cut, ...]:
-    """What to cut for a piece with these counts. risk : of a cord, that any of its ends runs short. step_mm : cuts are
-    rounded up to it. Raises InputError where the calibration should not be relied on."""
+    """What to cut for a piece with these counts. plan : its risk (of a cord, that any of its ends is short), step and tails. mm :
+    how long the piece is to be, where units are tied until it is; 0 where they are counted. Raises InputError where the
+    calibration should not be relied on."""
     if calibration.refusal:
         raise InputError(f"No cut can be given: {calibration.refusal}", "Look at the ties")
-    held, joined = tails(weave), joins(weave)
-    calibration.foresee([(e,) for e in working_ends(weave)], counts)
+    held, joined, step_mm = tails(weave, plan), joins(weave), plan.step_mm
+    calibration.foresee([(e,) for e in working_ends(weave)], counts, mm)
     out = []
     for cord in weave.cords:
         ends = [e for e in working_ends(weave) if e.split(".")[0] == cord.name]
         if not ends:
             continue
-        spreads = {e: calibration.need(e, counts) for e in ends}
+        spreads = {e: calibration.need(e, counts, mm) for e in ends}
         legs = [e for e in ends if is_leg(e)]
         worked = [e for e in ends if e not in legs]
-        need = {e: mm + held[e] for e, mm in limits_for(calibration, worked, counts, risk).items()}
+        limits = limits_for(calibration, worked, counts, plan.risk, mm)
         # A leg is laid as long as the work is to be: what is left for the ends is what may run short.
-        need = {e: need[e] if e in need else spreads[e].median for e in ends}
+        need = {e: _need(limits[e], spreads[e], held, e) if e in limits else spreads[e].median for e in ends}
         other, beyond = joined.get(cord.name, ("", 0.0))
         total = sum(need.values()) + beyond
         if total < LEAST_CUT:
@@ -120,8 +132,8 @@ def cut_list(
                 calibration.prior.role_of[e],
                 need[e],
                 spreads[e].sd,
-                spreads[e].chance_above(need[e] + slack[e] - held[e]) if e in worked else 0.0,
-                held[e],
+                spreads[e].chance_above(need[e] + slack[e] - held.need[e]) if e in worked else 0.0,
+                held.need[e],
             )
             for e in ends
         )
@@ -143,7 +155,7 @@ def cut_list(
                 rows,
                 max(need.values()) > ARM_SPAN_MM,
                 folds,
-                calibration.chance_short({e: need[e] + slack[e] - held[e] for e in worked}, counts),
+                calibration.chance_short({e: need[e] + slack[e] - held.need[e] for e in worked}, counts, mm),
                 max(need[e] for e in legs) if back else 0.0,
                 other,
                 beyond,
@@ -152,15 +164,32 @@ def cut_list(
     return tuple(out)
 
 
+def _need(limit: float, spread: Spread, held: Tails, end: str) -> float:
+    """mm of an end: enough at the accepted risk, and enough to hold where it takes what is likeliest."""
+    return max(limit + held.need[end], spread.median + held.hold[end])
+
+
+def whole_chance(
+    calibration: Calibration, cuts: Sequence[Cut], counts: Mapping[str, int], mm: float = 0.0
+) -> float:
+    """The chance that any end of a piece is short, whichever cord it is of."""
+    limits: dict[str, float] = {}
+    for cut in cuts:
+        worked = [e for e in cut.ends if not is_leg(e.end)]
+        slack = (cut.cut_mm - cut.beyond_mm - sum(e.need_mm for e in cut.ends)) / max(len(worked), 1)
+        limits |= {e.end: e.need_mm + slack - e.tail_mm for e in worked}
+    return calibration.chance_short(limits, counts, mm)
+
+
 def limits_for(
-    calibration: Calibration, ends: Sequence[str], counts: Mapping[str, float], risk: float
+    calibration: Calibration, ends: Sequence[str], counts: Mapping[str, float], risk: float, mm: float = 0.0
 ) -> dict[str, float]:
     """mm for every end of a cord, equally likely to run short each, so that the chance that any does is `risk`."""
-    spreads = {e: calibration.need(e, counts) for e in ends}
+    spreads = {e: calibration.need(e, counts, mm) for e in ends}
     each = risk
     limits = {e: s.quantile(1 - each) for e, s in spreads.items()}
     for _ in range(6 if len(spreads) > 1 else 0):
-        found = calibration.chance_short(limits, counts)
+        found = calibration.chance_short(limits, counts, mm)
         if abs(found / risk - 1) < 0.01:
             break
         # Ends that go together run short together, others by themselves: between the whole risk each and their share.
@@ -183,19 +212,19 @@ class Given:
 
 
 def given_cut(
-    weave: Weave, calibration: Calibration, counts: dict[str, int], cord: str, cut_mm: float
-) -> Given:
+    weave: Weave, calibration: Calibration, counts: Mapping[str, int], cord: str, cut_mm: float, plan: Plan | None = None, mm: float = 0.0
+) -> Given:  # fmt: skip
     """The chance that a cord cut so long runs short in a piece with these counts. Raises InputError for an unknown cord."""
     ends = [e for e in working_ends(weave) if e.split(".")[0] == cord]
     if not ends:
         raise InputError(f"there is no cord “{cord}” that hangs", ", ".join(c.name for c in weave.cords))
-    held = tails(weave)
+    held = tails(weave, plan).need
     legs = (
-        sum(calibration.need(e, counts).median for e in ends if is_leg(e))
+        sum(calibration.need(e, counts, mm).median for e in ends if is_leg(e))
         + joins(weave).get(cord, ("", 0.0))[1]
     )
     ends = [e for e in ends if not is_leg(e)]
-    spreads = {e: calibration.need(e, counts) for e in ends}
+    spreads = {e: calibration.need(e, counts, mm) for e in ends}
     low, high = 1e-9, 1 - 1e-9
     limits: dict[str, float] = {}
     for _ in range(60):
@@ -205,7 +234,7 @@ def given_cut(
         if abs(total - cut_mm) < 0.05:
             break
         low, high = (each, high) if total > cut_mm else (low, each)
-    chance = calibration.chance_short(limits, counts)
+    chance = calibration.chance_short(limits, counts, mm)
     first = limits[ends[0]] + held[ends[0]]
     offset = first + legs / 2 - cut_mm / 2 if len(ends) == 2 else 0.0
     offset = min(max(offset, -cut_mm / 2), cut_mm / 2)  # a cut far too short has no place to fold it further

@@ -8,6 +8,8 @@ from pydantic import BaseModel, ConfigDict, Field
 
 Millimetres = Annotated[float, Field(ge=0, le=100_000, allow_inf_nan=False)]
 
+Tail = Annotated[float, Field(ge=0, le=2_000, allow_inf_nan=False)]
+
 LEAST_RISK = 1e-9  # no measurement speaks of less
 
 
@@ -15,7 +17,9 @@ class Plan(BaseModel):
     """A size and how it is met. Lengths in mm.
 
     target : "girth" (body, worn round) or "length" (taken as it is). risk : accepted chance that an end runs
-    short. step_mm : cuts are rounded up to this. chosen : counts that the maker keeps, by section.
+    short. step_mm : cuts are rounded up to this. chosen : counts that the maker keeps, by section. tail_mm : of every end,
+    what the finish cannot do without: an end of which less is left is short; None as the finish has it. hold_mm : what there
+    should be to hold of an end, where a piece takes as much as is likeliest; None as the finish has it.
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
@@ -26,4 +30,6 @@ class Plan(BaseModel):
     fastening: Annotated[str, Field(max_length=60)] = "side-buckle"
     risk: Annotated[float, Field(ge=LEAST_RISK, lt=0.5)] = 0.02
     step_mm: Annotated[float, Field(gt=0, le=1000)] = 10.0
+    tail_mm: Tail | None = None
+    hold_mm: Tail | None = None
     chosen: dict[str, Annotated[int, Field(ge=1, le=100_000)]] = {}

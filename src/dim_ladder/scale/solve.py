@@ -9,7 +9,7 @@ from dim_ladder.base import InputError, Problem, format_length
 from dim_ladder.base.budget import TooMuch
 from dim_ladder.calibrate import Calibration
 from dim_ladder.notation import Weave, working_ends
-from dim_ladder.scale.cuts import Cut, cut_list
+from dim_ladder.scale.cuts import Cut, cut_list, whole_chance
 from dim_ladder.scale.girth import for_size
 from dim_ladder.scale.plan import Plan
 from dim_ladder.scale.size import worked_length, worked_length_words
@@ -24,7 +24,8 @@ from dim_ladder.trace.unmade import may_break, once_only
 @dataclass(frozen=True, slots=True)
 class Piece:
     """wanted_mm : length to work. option : the counts taken; alternatives : the next nearest. why : the
-    derivation. order : ends from left to right at the start."""
+    derivation. order : ends from left to right at the start. tied_to_mm : how long it is tied, whatever the units; 0 where they are
+    counted. chance_short : that any end of it is short. doubt : test ties that may be wrong, in words."""
 
     plan: Plan
     wanted_mm: float
@@ -34,6 +35,9 @@ class Piece:
     cuts: tuple[Cut, ...]
     why: str
     order: tuple[str, ...]
+    tied_to_mm: float = 0.0
+    chance_short: float = 0.0
+    doubt: str = ""
 
     @property
     def counts(self) -> dict[str, int]:
@@ -53,7 +57,9 @@ def solve(weave: Weave, calibration: Calibration, plan: Plan) -> Piece:
         length = calibration.fixed_mm + sum(pitch[s] * n for s, n in counts.items() if s not in lying)
         best = Option(counts, length, length - wanted)
     _can_be_tied(weave, calibration, best.counts)
-    cuts = cut_list(weave, calibration, best.counts, risk=plan.risk, step_mm=plan.step_mm)
+    # Counts that were chosen are tied; else it is tied until it is as long as it should be.
+    tied_to = 0.0 if plan.chosen else best.length_mm
+    cuts = cut_list(weave, calibration, best.counts, plan, mm=tied_to)
     return Piece(
         plan,
         wanted,
@@ -63,6 +69,9 @@ def solve(weave: Weave, calibration: Calibration, plan: Plan) -> Piece:
         cuts,
         worked_length_words(plan, calibration.thickness_mm) + _longer_beside(weave, pitch, best.counts),
         working_ends(weave),
+        tied_to,
+        whole_chance(calibration, cuts, best.counts, tied_to),
+        calibration.in_doubt,
     )
 
 

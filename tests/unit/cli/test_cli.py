@@ -246,12 +246,12 @@ def test_scale(call, document):
     assert len(body["alternatives"]) == 2
     cut = body["cuts"][1]
     assert cut["cord"] == "buoy"
-    assert set(cut["ends"]["buoy.a"]) == {"need_mm", "sd", "chance_short"}
+    assert set(cut["ends"]["buoy.a"]) == {"need_mm", "sd", "chance_short", "tail_mm"}
     assert json.loads(call("scale", document, "--length", "40 cm", "--json"))["units"]["bar"] > 20
-    (asked,) = json.loads(call("scale", document, "--girth", "17cm", "--cut", "buoy=1.7 m", "--json"))[
+    (asked,) = json.loads(call("scale", document, "--girth", "17cm", "--cut", "buoy=1.6 m", "--json"))[
         "asked"
     ]
-    assert (asked["cord"], asked["cut_mm"]) == ("buoy", 1700)
+    assert (asked["cord"], asked["cut_mm"]) == ("buoy", 1600)
     assert cut["chance_short"] < 0.02 < asked["chance_short"] < 1
     assert run(["scale", str(document), "--cut", "buoy"]) == 2
 
@@ -282,7 +282,7 @@ WRONG = [
     (["scale", "DOCUMENT", "--girth", "3 zz"], "not a unit"),
     (["scale", "DOCUMENT", "--girth", "2 cm", "--length", "2 cm"], "either a girth or a length"),
     (["scale", "DOCUMENT", "--risk", "0.7"], "out of bounds"),
-    (["scale", "DOCUMENT", "--girth", "1 cm"], "too short"),
+    (["scale", "DOCUMENT", "--girth", "2 mm"], "too short"),
     (["publish", "DOCUMENT", "--out", "OUT", "--formats", "docx"], "no format"),
     (["publish", "DOCUMENT", "--out", "SCRIPT/below"], "Cannot make the folder"),
     (["restore", "SCRIPT", "--out", "OUT"], "carries no Dim Ladder document"),

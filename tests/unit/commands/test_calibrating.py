@@ -4,7 +4,7 @@ import pytest
 
 from dim_ladder.base import WorldError
 from dim_ladder.calibrate import calibrate
-from dim_ladder.calibrate.prior import SOFT_SPREAD, UNKNOWN
+from dim_ladder.calibrate.prior import UNKNOWN, soft_spread
 from dim_ladder.commands.calibrating import (
     Cords,
     Shapes,
@@ -51,13 +51,13 @@ def test_a_stop_leaves_off_and_long_work_is_left_to_who_looks():
 def test_cords_are_known_from_other_weaves_once_each(tmp_path):
     told = Cords().told("a", calibrate(W, TIES), TIES)
     more = tuple(tie(f"T{i}", 7 + i, 1.03) for i in range(3))
-    assert told.others("a", TIES).kind("nylon-4mm")[1] == SOFT_SPREAD  # not from itself
+    assert told.others("a", TIES).kind("nylon-4mm")[1] == soft_spread("nylon-4mm")  # not from itself
     known = told.others("b", more).kind("nylon-4mm")
-    assert known[1] < SOFT_SPREAD
+    assert known[1] < soft_spread("nylon-4mm")
     # A copy under another name says nothing new, neither to others nor to the weave it was copied from.
     copied = told.told("copy of a", calibrate(W, TIES), TIES)
     assert copied.others("b", more).kind("nylon-4mm") == known
-    assert copied.others("a", TIES).kind("nylon-4mm")[1] == SOFT_SPREAD
+    assert copied.others("a", TIES).kind("nylon-4mm")[1] == soft_spread("nylon-4mm")
     assert (
         digest(TIES[0]) == digest(TIES[0].model_copy(update={"id": "other", "note": "x"})) != digest(TIES[1])
     )

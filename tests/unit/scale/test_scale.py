@@ -8,7 +8,7 @@ from dim_ladder.calibrate import calibrate
 from dim_ladder.library import FINISHES
 from dim_ladder.notation import parse_strict
 from dim_ladder.scale import Plan, solve, whole_units, worked_length, worked_length_words
-from dim_ladder.scale.cuts import HOLD_MM, cut_list, given_cut, given_words, odds, tails
+from dim_ladder.scale.cuts import HOLD_MM, NEEDS_MM, cut_list, given_cut, given_words, odds, tails
 from helpers.ties import tie
 from helpers.weaves import PLAIT, SPIRAL, TERN
 
@@ -72,15 +72,15 @@ CAL = calibrate(WEAVE, tuple(tie(f"T{i}", 5 + i) for i in range(4)))
 
 
 def test_a_cut_holds_both_ends_their_tails_and_says_where_to_fold():
-    cuts = {c.cord: c for c in cut_list(WEAVE, CAL, {"bar": 10}, risk=0.02, step_mm=10)}
+    cuts = {c.cord: c for c in cut_list(WEAVE, CAL, {"bar": 10}, Plan(risk=0.02, step_mm=10))}
     buoy = cuts["buoy"]
-    held = FINISHES["tuck-and-melt"].tail_mm
+    held = FINISHES["tuck-and-melt"].needs_mm
     for e in buoy.ends:
         one = CAL.need(e.end, {"bar": 10})
         assert one.quantile(0.98) <= e.need_mm - held <= one.quantile(0.99)  # either of two may run short
         assert e.tail_mm == held
         assert 0 < e.chance_short <= 0.02
-    tight = cut_list(WEAVE, CAL, {"bar": 10}, risk=0.02, step_mm=0.01)[1]
+    tight = cut_list(WEAVE, CAL, {"bar": 10}, Plan(risk=0.02, step_mm=0.01))[1]
     assert tight.chance_short == pytest.approx(0.02, rel=0.02)
     assert buoy.chance_short <= tight.chance_short
     total = sum(e.need_mm for e in buoy.ends)
@@ -96,7 +96,7 @@ def test_a_cut_holds_both_ends_their_tails_and_says_where_to_fold():
 
 
 def test_the_chance_of_a_cut_that_somebody_names_agrees_with_the_cut_for_a_chance():
-    buoy = cut_list(WEAVE, CAL, {"bar": 10}, risk=0.02, step_mm=0.01)[1]
+    buoy = cut_list(WEAVE, CAL, {"bar": 10}, Plan(risk=0.02, step_mm=0.01))[1]
     asked = given_cut(WEAVE, CAL, {"bar": 10}, "buoy", buoy.cut_mm)
     assert asked.chance_short == pytest.approx(0.02, rel=0.03)
     assert asked.fold_offset_mm == pytest.approx(buoy.fold_offset_mm, abs=0.2)
@@ -116,22 +116,26 @@ def test_the_chance_of_a_cut_that_somebody_names_agrees_with_the_cut_for_a_chanc
 def test_a_calibration_that_contradicts_itself_gives_no_cut():
     torn = calibrate(WEAVE, tuple(tie(f"T{i}", 8, 1.0 + 0.8 * (i % 2)) for i in range(6)))
     with pytest.raises(InputError, match="contradict each other"):
-        cut_list(WEAVE, torn, {"bar": 10}, risk=0.02, step_mm=10)
+        cut_list(WEAVE, torn, {"bar": 10}, Plan(risk=0.02, step_mm=10))
 
 
 def test_less_risk_costs_more_cord():
-    lengths = [cut_list(WEAVE, CAL, {"bar": 10}, risk=r, step_mm=1)[1].cut_mm for r in (0.2, 0.02, 0.002)]
+    lengths = [
+        cut_list(WEAVE, CAL, {"bar": 10}, Plan(risk=r, step_mm=1))[1].cut_mm for r in (0.2, 0.02, 0.002)
+    ]
     assert lengths == sorted(lengths)
     assert lengths[0] < lengths[2]
 
 
 def test_ends_without_a_finish_still_leave_something_to_hold():
-    assert set(tails(parse_strict(PLAIT)).values()) == {HOLD_MM}
+    held = tails(parse_strict(PLAIT))
+    assert set(held.need.values()) == {NEEDS_MM}
+    assert set(held.hold.values()) == {HOLD_MM}
 
 
 def test_long_ends_go_on_bobbins_and_single_ends_are_not_folded():
     plait = parse_strict(PLAIT)
-    cuts = cut_list(plait, calibrate(plait, ()), {"reed": 300}, risk=0.02, step_mm=10)
+    cuts = cut_list(plait, calibrate(plait, ()), {"reed": 300}, Plan(risk=0.02, step_mm=10))
     assert all(c.bobbin and c.fold_offset_mm == 0 and len(c.ends) == 1 for c in cuts)
 
 

@@ -27,7 +27,7 @@ TWO = ONE.replace(
 APART = TWO.replace("there-and-back", "buckle").replace(
     "tide.a tide.m buoy.m buoy.a", "buoy.a tide.a tide.b buoy.b"
 )
-RISK = {"risk": 0.02, "step_mm": 10}
+RISK = Plan(risk=0.02, step_mm=10)
 
 
 def test_it_is_read_written_and_traced():
@@ -51,7 +51,7 @@ def test_the_need_of_an_end_is_that_of_its_leg_and_its_work(bars):
     one, two, apart = (parse_strict(t) for t in (ONE, TWO, APART))
     cuts = {}
     for name, weave in (("one", one), ("two", two), ("apart", apart)):
-        cuts[name] = cut_list(weave, calibrate(weave, ()), {"bar": bars}, **RISK)
+        cuts[name] = cut_list(weave, calibrate(weave, ()), {"bar": bars}, RISK)
     (whole,) = cuts["one"]
     half, other = cuts["two"]
     core, work = sorted(cuts["apart"], key=lambda c: c.cut_mm)
@@ -80,7 +80,7 @@ def test_it_is_said_where_it_is_folded_or_joined():
 def test_what_is_left_after_the_legs_is_what_runs_short():
     weave = parse_strict(ONE)
     c = calibrate(weave, ())
-    (cut,) = cut_list(weave, c, {"bar": 12}, **RISK)
+    (cut,) = cut_list(weave, c, {"bar": 12}, RISK)
     assert cut.chance_short == pytest.approx(0.02, abs=0.004)
     asked = given_cut(weave, c, {"bar": 12}, "line", cut.cut_mm)
     assert asked.chance_short == pytest.approx(cut.chance_short, rel=0.1)

@@ -32,7 +32,7 @@ def test_the_cut_is_all_four_strands_and_its_folds_are_where_the_thirds_end():
     weave = parse_strict(THIRDS)
     calibration = calibrate(weave, ())
     counts = {"bar": 12}
-    (cut,) = cut_list(weave, calibration, counts, risk=0.02, step_mm=10)
+    (cut,) = cut_list(weave, calibration, counts, Plan(risk=0.02, step_mm=10))
     by = {e.end.split(".")[1]: e for e in cut.ends}
     assert list(by) == ["a", "m", "n", "b"]
     assert cut.cut_mm >= sum(e.need_mm for e in cut.ends) > cut.cut_mm - 10

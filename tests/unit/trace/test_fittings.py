@@ -143,7 +143,7 @@ def test_a_join_beyond_the_cord_is_refused():
 
 
 def test_tucks_under_more_loops_need_more_cord_and_knots_have_none():
-    assert tails(far(under=" under 9"))["tide.a"] - tails(far())["tide.a"] == pytest.approx(63)
+    assert tails(far(under=" under 9")).need["tide.a"] - tails(far()).need["tide.a"] == pytest.approx(63)
     assert finish_words("glue", 2).startswith("tuck under 2 loops at the back, put a drop")
     assert (
         finish_words("tuck-and-melt", 1)

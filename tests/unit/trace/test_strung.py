@@ -36,7 +36,7 @@ def test_it_is_cut_as_long_as_the_piece_and_its_ends():
     c = calibrate(weave, (), prior_for(weave, shapes={}))
     piece = solve(weave, c, Plan(target="length", size_mm=300, fastening="none"))
     main = next(x for x in piece.cuts if x.cord == "main")
-    assert tails(weave)["main.s"] == 2 * HOLD_MM
+    assert tails(weave).need["main.s"] == 2 * HOLD_MM
     straight = piece.option.length_mm
     assert straight < c.need("main.s", piece.counts).median < 1.8 * straight
     assert main.cut_mm > straight + 2 * HOLD_MM

@@ -279,7 +279,8 @@ class CutScreen(QWidget):
             c = s.calibration
             if piece is None or c is None or field.value is None or field.wrong:
                 continue
-            found = given_cut(s.weave, for_size(s.weave, c, piece.plan), piece.counts, cord, field.value)
+            sized = for_size(s.weave, c, piece.plan)
+            found = given_cut(s.weave, sized, piece.counts, cord, field.value, piece.plan, piece.tied_to_mm)
             said.setText(given_words(found, piece.order, s.document.sheet.units))
 
     def _nothing(self, text: str) -> None:
