@@ -16,7 +16,7 @@ from dim_ladder.app.workers import Jobs
 from dim_ladder.base import InputError
 from dim_ladder.calibrate import Calibration
 from dim_ladder.commands import Edit, History, ReplaceItems, SetScript, StreamEntry
-from dim_ladder.commands.checks import Checks, check_section, not_counted
+from dim_ladder.commands.checks import Checks, check_section
 from dim_ladder.commands.draft import Draft
 from dim_ladder.commands.hand import HAND, hand_text, read_hand
 from dim_ladder.commands.keys import Keys, read_keys
@@ -353,10 +353,9 @@ class Session(QObject):
         )
 
     def not_counted(self, otherwise: str) -> str:
-        """Why cord is not counted: the slip, what is known of work on a former, or (otherwise) that there is nothing yet."""
-        plan = self.document.plan
-        girth = plan.size_mm + plan.ease_mm if plan.target == "girth" else 0.0
-        return not_counted(self.weave, self.ladder.problems, girth, otherwise)
+        """Why cord is not counted: the slip, said with its place, or (otherwise) that there is nothing yet."""
+        problems = self.ladder.problems
+        return str(problems[0]) if problems else otherwise
 
     def _turned(self, found: Checks) -> None:
         self.checks, self.turn = found, found.turn

@@ -6,6 +6,7 @@ The expected gain is that of the normal equations: what a tie with so many units
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 
@@ -21,14 +22,20 @@ from dim_ladder.calibrate.ties import Reading, Tie
 
 UNITS = (2, 3, 4, 6, 8, 12, 16, 24)
 HAND_MM = 60.0  # of an end, to hold
+SHORT_OF = 2.05  # standard deviations that are cut beyond what is likeliest, at 1 in 50
+PIECES, MANY, FIRST = (
+    60,
+    400,
+    2,
+)  # pieces that a maker ties of a design; ties until which more is learned than they save
 WORTH = 0.1  # of the gain, below which measuring every end by itself is not worth its while
 
 
 @dataclass(frozen=True, slots=True)
 class Candidate:
     """A test tie that could be made. units : of which section, "" for a whole piece. apart : every end measured by itself, else the ends of a
-    cord together. before_mm, after_mm : spread (sd) of the planned piece's cord. cord_mm : what it takes. gain : mm of spread
-    that a metre takes away, where as much cord as the planned piece takes is spent on ties like it: the first tie of few
+    cord together. before_mm, after_mm : spread (sd) of the planned piece's cord. cord_mm : what it takes. saves_mm : of all cords of every piece after
+    it, at a chance of 1 in 50. gain : mm of spread that a metre takes away, where as much cord as the planned piece takes is spent on ties like it: the first tie of few
     units looks cheap, the fifth of them does not."""
 
     section: str
@@ -38,15 +45,24 @@ class Candidate:
     after_mm: float
     cord_mm: float
     gain: float
+    saves_mm: float
+
+    @property
+    def pays_after(self) -> int:
+        """Pieces after which it has saved the cord it takes."""
+        return math.ceil(self.cord_mm / max(self.saves_mm, 1e-6))
+
+    @property
+    def counts(self) -> dict[str, float]:
+        return {self.section: float(self.units)} if self.section else {}
 
     @property
     def words(self) -> str:
         how = "measure every end by itself" if self.apart else "measure both ends of a cord together"
-        part = 1 - self.after_mm / self.before_mm if self.before_mm else 0.0
         what = f"{self.units} × {self.section}" if self.section else "one whole piece"
         return (
-            f"Tie {what} and {how}: takes {self.cord_mm / 1000:.1f} m and narrows the planned cut by "
-            f"{part:.0%}"
+            f"Tie {what} and {how}: takes {self.cord_mm / 1000:.1f} m and saves {self.saves_mm / 10:.0f} cm of every piece "
+            f"after it: paid back after {self.pays_after} pieces"
         )
 
 
@@ -64,7 +80,7 @@ def advice(calibration: Calibration, planned: Mapping[str, float], most: int = 3
             own = [_candidate(calibration, planned, section, n, apart) for n in UNITS]
             found.append(max(own, key=lambda c: c.gain))
             found += [c for c in own if c not in found and c.gain > 0.6 * found[-1].gain]
-    worth = [c for c in found if c.after_mm < 0.98 * c.before_mm]
+    worth = [c for c in found if c.after_mm < 0.98 * c.before_mm and c.pays_after <= patience(calibration)]
     best: list[Candidate] = []
     for c in sorted(worth, key=lambda c: -c.gain * (1 - WORTH * c.apart)):
         # One suggestion a section and way of measuring: others differ by a unit or two. The more laborious way must pay.
@@ -72,6 +88,27 @@ def advice(calibration: Calibration, planned: Mapping[str, float], most: int = 3
         if all(b.apart != c.apart and abs(b.gain - c.gain) > WORTH * b.gain for b in same):
             best.append(c)
     return tuple(best[:most])
+
+
+def patience(calibration: Calibration) -> int:
+    """Pieces within which a tie has to save its own cord to be worth its while; the first ones say more than that: how long a unit
+    is, and whether the shape is right at all."""
+    return PIECES if calibration.data.ties >= FIRST else MANY
+
+
+def enough(calibration: Calibration, planned: Mapping[str, float]) -> str:
+    """Why no tie is advised any more; "" where one is, or nothing can be said."""
+    if advice(calibration, planned) or not calibration.data.ties:
+        return ""
+    grows = [s for s in calibration.prior.fits if planned.get(s, 0) > 0]
+    every = [_candidate(calibration, planned, s, n, True) for s in grows for n in UNITS]
+    if not every:
+        return ""
+    best = min(every, key=lambda c: c.pays_after)
+    return (
+        f"Enough tested: another {best.units} × {best.section} would take {best.cord_mm / 1000:.1f} m and save "
+        f"{best.saves_mm:.0f} mm of a piece: paid back after {best.pays_after:,} pieces"
+    )
 
 
 def example(calibration: Calibration, section: str, units: int, apart: bool) -> Tie:
@@ -106,7 +143,8 @@ def _candidate(
 
     before = spread(calibration, b, planned)
     gain = (before - left(budget / cord)) / (budget / 1000)
-    return Candidate(section, units, apart, before, left(1.0), cord, gain)
+    after = left(1.0)
+    return Candidate(section, units, apart, before, after, cord, gain, SHORT_OF * (before - after))
 
 
 def contribution(calibration: Calibration, b: Belief, tie: Tie) -> Array:

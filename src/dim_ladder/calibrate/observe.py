@@ -125,7 +125,7 @@ def collect(prior: Prior, ties: Sequence[Tie], known: Known = NOTHING) -> Data:
         own = {c: tie.kinds.get(c, k) for c, k in prior.kind_of.items()}
         k = len(ids)
         read = _readings(prior, tie, k, own, left_out, found.counts)
-        if tie.length_mm is not None:
+        if tie.length_mm is not None and not prior.only_rings:
             free = float(found.counts @ (prior.span * prior.adds))
             read.append(Row(k, LENGTH, tie.length_mm - free, LENGTH_MM, (0.0,) * e, 0.0, -1, "tied length"))
         if not read:
@@ -203,6 +203,12 @@ def _counts(prior: Prior, tie: Tie) -> Counts | str:
             meant = f" “{near[0]}” may be meant." if near else ""
             return f"there is no section “{s}” in this weave.{meant} Name one of {', '.join(prior.sections)}"
     known = np.array([float(tie.counts.get(s, 0)) for s in prior.sections])
+    if prior.only_rings:
+        if tie.length_mm is None:
+            return "it is not said how far round its former is: give that as the tied length"
+        once = known if known.any() else np.array([float(prior.fixed[s]) for s in prior.sections])
+        none = np.zeros(len(known))
+        return Counts(prior.on_former(once, tie.length_mm), none, none)
     none = np.zeros(len(known))
     if known.any():
         # Of a start or finish that nothing is said of, nobody knows whether it was tied.

@@ -10,17 +10,19 @@ from __future__ import annotations
 import hashlib
 import math
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from dim_ladder.base import InputError
 from dim_ladder.base.budget import SHAPES_WORK, metered
+from dim_ladder.calibrate.rings import RING_SPREAD, ring_cords, ring_moves, ring_rise, rings_for
 from dim_ladder.library import HANGINGS, cord_kind
 from dim_ladder.notation import Weave, is_leg, working_ends
 from dim_ladder.shape import RoughShape, TightShape, rough_shape, tight
 from dim_ladder.trace import trace
+from dim_ladder.trace.former import former_sections, former_work
 from dim_ladder.trace.roles import on_or_beside
 
 Array = NDArray[np.float64]
@@ -64,6 +66,7 @@ class Prior:
     span : (sections,) and slack : end -> (sections,), what is free in a unit, to the millimetre whatever the cord; not in
     pitch and unit. adds : (sections,) 1 where units add to the length of the piece, 0 where they lie on or beside other work.
     uncounted : other sections of the weave, of which nothing can be said.
+    rings : sections on a round former, rise_mm : by how much their strands go round further than it.
     moves : (sections,) steps in a unit. shaped : sections whose size comes from a tight shape. fits : sections that grow
     with the size; fixed : units of those that do not. versions : of each section, see fingerprint.
     """
@@ -90,6 +93,20 @@ class Prior:
     slack: dict[str, Array]
     adds: Array
     uncounted: tuple[str, ...] = ()
+    rings: tuple[str, ...] = ()
+    rise_mm: float = 0.0
+
+    @property
+    def only_rings(self) -> bool:
+        """Whether all of it is tied on formers: then the tied length is the girth of the former."""
+        return bool(self.rings) and len(self.rings) == len(self.sections)
+
+    def on_former(self, counts: Array, girth_mm: float | None) -> Array:
+        """Units of every section, rings as many as they count for on a former of that girth."""
+        if girth_mm is None:
+            return counts
+        ring = np.array([s in self.rings for s in self.sections])
+        return np.where(ring, counts * rings_for(girth_mm, self.rise_mm), counts)
 
 
 def shapes_of(weave: Weave) -> dict[str, TightShape]:
@@ -128,13 +145,11 @@ def prior_for(
     Raises InputError when nothing in the weave can be counted yet.
     """
     rough = shape or rough_shape(weave)
-    if not rough.sections and any(s.former is not None for s in weave.sections):
-        raise InputError(
-            "work on a round former is not counted from ties yet",
-            "The check of it says roughly how much cord it takes",
-        )
-    if not rough.sections:
+    rings = former_sections(weave)
+    if not rough.sections and not rings:
         raise InputError("there is no section with a traced step yet", "Record a unit first")
+    if not rough.sections:
+        rough = _strands(rough)
     known = shapes if shapes is not None else shapes_of(weave)
     names = rough.roles.names
     ends = {r: rough.roles.ends(r) for r in names}
@@ -184,7 +199,7 @@ def prior_for(
     )
     hanging = HANGINGS.get(weave.hang.on, HANGINGS["bar"]).per_cord_mm / 2
     cords = tuple(c.name for c in weave.cords)
-    return Prior(
+    found = Prior(
         names,
         rough.roles.role_of,
         tuple(s.name for s in rough.sections),
@@ -217,6 +232,51 @@ def prior_for(
         np.array([s.name not in beside for s in rough.sections], np.float64),
         tuple(s.name for s in weave.sections if s.name not in _names(rough)),
     )
+    return _with_rings(weave, found) if rings else found
+
+
+def _strands(rough: RoughShape) -> RoughShape:
+    """Where all work is on a former, its ends are strands, whatever else they might be."""
+    roles = replace(rough.roles, role_of=dict.fromkeys(rough.roles.role_of, "strand"))
+    return replace(rough, roles=roles)
+
+
+def _with_rings(weave: Weave, prior: Prior) -> Prior:
+    """With a section for every ring. It is tied once, and adds to no length: it is as long round as its former."""
+    names = tuple(s.name for s in former_sections(weave))
+    ends, roles = list(prior.role_of), list(prior.role_of.values())
+    unit, own = np.zeros((len(prior.roles), len(names))), np.ones((len(ends), len(names)))
+    for k, name in enumerate(names):
+        cord = ring_cords(weave, name)
+        for r, role in enumerate(prior.roles):
+            unit[r, k] = _mean(cord[e] for e in ends if prior.role_of[e] == role)
+        for i, e in enumerate(ends):
+            mean = unit[prior.roles.index(roles[i]), k]
+            own[i, k] = cord[e] / mean if mean > LEAST_MM else 1.0
+    none = np.zeros(len(names))
+    return replace(
+        prior,
+        sections=(*prior.sections, *names),
+        unit=np.hstack([prior.unit, np.maximum(unit, LEAST_MM)]),
+        own=np.hstack([prior.own, own]),
+        pitch=np.append(prior.pitch, none + LEAST_MM),
+        spread=np.append(prior.spread, none + RING_SPREAD),
+        moves=np.append(prior.moves, [ring_moves(weave, n) for n in names]),
+        fixed={**prior.fixed, **{s.name: s.count.number for s in former_sections(weave)}},
+        versions={**prior.versions, **{n: _ring_version(weave, n) for n in names}},
+        span=np.append(prior.span, none),
+        slack={e: np.append(mm, none) for e, mm in prior.slack.items()},
+        adds=np.append(prior.adds, none),
+        uncounted=tuple(n for n in prior.uncounted if n not in names),
+        rings=names,
+        rise_mm=ring_rise(weave),
+    )
+
+
+def _ring_version(weave: Weave, section: str) -> str:
+    work = former_work(next(s for s in former_sections(weave) if s.name == section))
+    about = (work.leads, work.bights, work.passes, work.crossings)
+    return hashlib.sha256(repr(about).encode()).hexdigest()[:12]
 
 
 def _slack(shape: TightShape, end: str, stretch: float) -> float:

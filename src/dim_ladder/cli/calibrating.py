@@ -12,6 +12,7 @@ from dim_ladder.calibrate.advice import advice
 from dim_ladder.calibrate.drift import drifts
 from dim_ladder.calibrate.misfit import misfits
 from dim_ladder.calibrate.prior import UNKNOWN, Softness
+from dim_ladder.calibrate.rings import BASE_MM
 from dim_ladder.calibrate.rule import rule
 from dim_ladder.calibrate.softness import learned, together
 from dim_ladder.calibrate.timing import timing
@@ -48,11 +49,11 @@ def calibration_answer(doc: Document, softness: Softness = UNKNOWN) -> tuple[Ans
             entry[s] = {
                 "per_unit_mm": spread.median,
                 "sd": spread.sd,
-                "per_length": per.median,
-                "per_length_90": list(per.interval(0.9)),
                 "interval_50": list(spread.interval(0.5)),
                 "interval_90": list(spread.interval(0.9)),
             }
+            if s not in prior.rings:
+                entry[s] |= {"per_length": per.median, "per_length_90": list(per.interval(0.9))}
         entry["overhead_mm"] = c.overhead(role).median
         roles[role] = entry
     times = timing(prior, doc.ties)
@@ -65,8 +66,8 @@ def calibration_answer(doc: Document, softness: Softness = UNKNOWN) -> tuple[Ans
         "roles": roles,
         "role_of": prior.role_of,
         "tie_spread": c.tie_spread,
-        "pitch_mm": {s: c.pitch(s).median for s in prior.sections},
-        "pitch_90": {s: list(c.pitch(s).interval(0.9)) for s in prior.sections},
+        "pitch_mm": {s: c.pitch(s).median for s in prior.sections if s not in prior.rings},
+        "pitch_90": {s: list(c.pitch(s).interval(0.9)) for s in prior.sections if s not in prior.rings},
         "thickness_mm": c.thickness_mm,
         "thickness_90": list(c.thickness.interval(0.9)),
         "sittings": len(c.data.sittings),
@@ -83,7 +84,7 @@ def calibration_answer(doc: Document, softness: Softness = UNKNOWN) -> tuple[Ans
             for m in odd
         ],
         "next": [
-            {"section": a.section, "units": a.units, "apart": a.apart, "cord_mm": a.cord_mm, "before_mm": a.before_mm, "after_mm": a.after_mm}
+            {"section": a.section, "units": a.units, "apart": a.apart, "cord_mm": a.cord_mm, "before_mm": a.before_mm, "after_mm": a.after_mm, "saves_mm": a.saves_mm, "pays_after": a.pays_after}
             for a in next_ties
         ],
         "drift": [{"by": d.by, "part": d.part, "sure": d.sure, "words": d.words} for d in changes],
@@ -93,9 +94,12 @@ def calibration_answer(doc: Document, softness: Softness = UNKNOWN) -> tuple[Ans
     for role, entry in roles.items():
         for s in prior.sections:
             e = entry[s]
-            lines.append(
-                f"{role} in {s}: {e['per_unit_mm']:.1f} mm a unit (sd {e['sd']:.1f}), {e['per_length']:.2f} per length"
+            long = (
+                f", {e['per_length']:.2f} per length"
+                if s not in prior.rings
+                else f" of {BASE_MM:.0f} mm girth"
             )
+            lines.append(f"{role} in {s}: {e['per_unit_mm']:.1f} mm a unit (sd {e['sd']:.1f}){long}")
     lines += [f"a unit of {s} takes {times.unit(s).median:.1f} minutes" for s in prior.sections if times.ties]
     lines += [r.words for r in rules]
     lines += [m.words for m in odd] + [d.words for d in changes if d.sure]

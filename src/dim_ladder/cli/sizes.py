@@ -111,7 +111,7 @@ def piece_answer(piece: Piece, asked: Sequence[Given]) -> tuple[Answer, list[str
             }
             for c in piece.cuts
         ],
-        "tied_to_mm": piece.tied_to_mm or None,
+        "tied_to_mm": piece.tied_to_mm,
         "chance_short": piece.chance_short,
         "doubt": piece.doubt,
         "asked": [

@@ -20,6 +20,7 @@ from dim_ladder.shape.cache import key, known
 from dim_ladder.shape.tighten import job_for
 from dim_ladder.shape.value import Job
 from dim_ladder.shelf import Document
+from dim_ladder.trace.former import former_sections
 
 MOST_WEAVES = 500
 MOST_CORDS = 5_000_000  # bytes of the file of what is known of cords
@@ -30,7 +31,7 @@ MOST_CORNERS = 200  # of the strands of a unit before it is pulled: those take a
 
 def calibration_of(doc: Document, softness: Softness = UNKNOWN) -> Calibration | None:
     """The calibration of a document, with its shapes waited for; None while nothing in it can be counted."""
-    if not rough_shape(doc.weave).sections:
+    if not rough_shape(doc.weave).sections and not former_sections(doc.weave):
         return None
     return calibrate(doc.weave, doc.ties, softness=softness)
 
@@ -60,7 +61,7 @@ def calibrations(
     """The calibration with the shapes that are known at once, and again with each that comes tight. What takes many seconds
     to pull is left to who looks at it: a rough rule stands in, and the prior says which."""
     rough = rough_shape(weave)
-    if not rough.sections:
+    if not rough.sections and not former_sections(weave):
         return
     found: dict[str, TightShape] = {}
     wanted: dict[str, Job] = {}

@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 
-from dim_ladder.base import InputError, Problem, format_length
+from dim_ladder.base import InputError, format_length
 from dim_ladder.library import cord_kind
 from dim_ladder.notation import Weave
 from dim_ladder.shape.centre import centre, known_shape
@@ -99,18 +98,6 @@ def check_section(weave: Weave, section: str, girth_mm: float = 0.0) -> Checks:
         notes.append(("closed", _closed_loop(one)))
     notes += [("fold", text) for text in uneven_folds(weave, section)]
     return Checks(section, turn, held, slip, tuple(notes))
-
-
-def not_counted(weave: Weave, problems: Sequence[Problem], girth_mm: float, otherwise: str) -> str:
-    """Why there is no count of cord: a slip, said with its place; work on a former, whose cord is told roughly; else, as there is
-    nothing yet, what the caller says."""
-    if problems:
-        return str(problems[0])
-    on_former = [s.name for s in weave.sections if s.former is not None]
-    if on_former and not any(s.items and s.former is None for s in weave.sections):
-        notes = dict(check_section(weave, on_former[0], girth_mm).notes)
-        return f"Work on a round former is not counted from ties yet. {notes['former']}"
-    return otherwise
 
 
 def _turns(turn: Turning, meant: bool) -> tuple[str, str]:

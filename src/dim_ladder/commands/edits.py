@@ -214,13 +214,13 @@ class AddTie(EditBase):
 
 
 class SetTies(EditBase):
-    """All test ties at once, as after importing a table."""
+    """All test ties at once, as after importing a table, or where all were counted wrongly."""
 
     kind: Literal["set-ties"] = "set-ties"
     ties: Annotated[tuple[Tie, ...], Field(max_length=20_000)]
 
     def label(self) -> str:
-        return "Import ties"
+        return "Change all ties"
 
     def apply(self, doc: Document) -> Document:
         names = [t.id for t in self.ties]

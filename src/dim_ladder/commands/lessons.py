@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from dim_ladder.base import InputError
 from dim_ladder.calibrate import Calibration, Tie
-from dim_ladder.calibrate.advice import Candidate, advice
+from dim_ladder.calibrate.advice import Candidate, advice, enough
 from dim_ladder.calibrate.charts import Chart, fit_chart, risk_chart, time_chart, use_chart
 from dim_ladder.calibrate.drift import Drift, drifts
 from dim_ladder.calibrate.misfit import Misfit, misfit_of, misfits
@@ -24,12 +24,14 @@ TEST_UNITS = 10
 
 @dataclass(frozen=True, slots=True)
 class Lesson:
-    """misfits : ties that do not fit, the one being typed first. next_ties : what would teach most. chart : the one asked
+    """misfits : ties that do not fit, the one being typed first. next_ties : what would teach most; enough : why
+    nothing would any more. chart : the one asked
     for."""
 
     calibration: Calibration
     misfits: tuple[Misfit, ...]
     next_ties: tuple[Candidate, ...]
+    enough: str
     drifts: tuple[Drift, ...]
     rules: tuple[Rule, ...]
     timing: Timing
@@ -61,6 +63,7 @@ def lesson(
         calibration,
         odd,
         advice(calibration, counts),
+        enough(calibration, counts),
         drifts(calibration, tuple(t for t in ties if t.id not in {m.tie for m in odd})),
         tuple(rule(calibration, s) for s in prior.sections if s in prior.fits),
         timing(prior, ties),

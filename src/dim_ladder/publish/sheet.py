@@ -21,7 +21,7 @@ from dim_ladder.scale.cuts import fold_words, odds
 from dim_ladder.trace import Trace, trace
 from dim_ladder.trace.after import as_few
 from dim_ladder.trace.ends import letter
-from dim_ladder.trace.former import former_diameter, former_work, strand_length
+from dim_ladder.trace.former import former_diameter, former_work
 from dim_ladder.trace.turning import turning
 from dim_ladder.words.former import called_out
 from dim_ladder.words.gather import gathered
@@ -168,7 +168,8 @@ def _basis(calibration: Calibration | None) -> str:
             "Cord is estimated from the drawing alone; no test tie has been logged, so the cuts are generous."
         )
     word = "tie" if calibration.ties == 1 else "ties"
-    return f"Cord is calibrated from {calibration.ties} test {word}."
+    doubt = f" {calibration.in_doubt}." if calibration.in_doubt else ""
+    return f"Cord is calibrated from {calibration.ties} test {word}.{doubt}"
 
 
 def _cords(weave: Weave) -> tuple[SheetCord, ...]:
@@ -312,14 +313,12 @@ def _former_section(
     work = former_work(section)
     colours = [c.colour for c in weave.cords] or ["#888888"]
     note = f"{work.leads} leads, {work.bights} bights, {work.strands} {'cord' if work.strands == 1 else 'cords'}."
-    thick = max(cord_kind(c.kind).diameter for c in weave.cords) if weave.cords else 4.0
     sizes = choices.sizes if plan.target == "girth" else ()
     for size in sizes:
         across = former_diameter(size.size_mm, plan.ease_mm)
         note += (
             f" {size.name} ({format_length(size.size_mm, choices.units)}): a former "
-            f"{format_length(round(across), choices.units)} across, roughly "
-            f"{format_length(round(strand_length(work, across, thick), -1), choices.units)} of each cord and its ends."
+            f"{format_length(round(across), choices.units)} across."
         )
     title = f"{KIND_WORDS[section.kind]}: {section.name.replace('-', ' ')}"
     return SheetSection(section.name, title, "", steps, note, round_picture(work, colours, None, ink, 260.0))

@@ -97,7 +97,7 @@ def tails(weave: Weave, plan: Plan | None = None) -> Tails:
 
 
 def cut_list(
-    weave: Weave, calibration: Calibration, counts: Mapping[str, int], plan: Plan, *, mm: float = 0.0
+    weave: Weave, calibration: Calibration, counts: Mapping[str, float], plan: Plan, *, mm: float = 0.0
 ) -> tuple[Cut, ...]:
     """What to cut for a piece with these counts. plan : its risk (of a cord, that any of its ends is short), step and tails. mm :
     how long the piece is to be, where units are tied until it is; 0 where they are counted. Raises InputError where the
@@ -170,7 +170,7 @@ def _need(limit: float, spread: Spread, held: Tails, end: str) -> float:
 
 
 def whole_chance(
-    calibration: Calibration, cuts: Sequence[Cut], counts: Mapping[str, int], mm: float = 0.0
+    calibration: Calibration, cuts: Sequence[Cut], counts: Mapping[str, float], mm: float = 0.0
 ) -> float:
     """The chance that any end of a piece is short, whichever cord it is of."""
     limits: dict[str, float] = {}
@@ -212,7 +212,7 @@ class Given:
 
 
 def given_cut(
-    weave: Weave, calibration: Calibration, counts: Mapping[str, int], cord: str, cut_mm: float, plan: Plan | None = None, mm: float = 0.0
+    weave: Weave, calibration: Calibration, counts: Mapping[str, float], cord: str, cut_mm: float, plan: Plan | None = None, mm: float = 0.0
 ) -> Given:  # fmt: skip
     """The chance that a cord cut so long runs short in a piece with these counts. Raises InputError for an unknown cord."""
     ends = [e for e in working_ends(weave) if e.split(".")[0] == cord]

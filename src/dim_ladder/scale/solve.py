@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+import numpy as np
+
 from dim_ladder.base import InputError, Problem, format_length
 from dim_ladder.base.budget import TooMuch
 from dim_ladder.calibrate import Calibration
@@ -16,6 +18,7 @@ from dim_ladder.scale.size import worked_length, worked_length_words
 from dim_ladder.scale.units import Option, whole_units
 from dim_ladder.trace import trace
 from dim_ladder.trace.after import as_few
+from dim_ladder.trace.former import former_diameter
 from dim_ladder.trace.roles import beside, roles
 from dim_ladder.trace.solved import LOWER
 from dim_ladder.trace.unmade import may_break, once_only
@@ -47,6 +50,8 @@ class Piece:
 def solve(weave: Weave, calibration: Calibration, plan: Plan) -> Piece:
     """Solve a piece. Raises InputError when the size cannot be met, or the work cannot be repeated as often as it asks."""
     calibration = for_size(weave, calibration, plan)
+    if calibration.prior.only_rings:
+        return _ring(weave, calibration, plan)
     wanted = worked_length(plan, calibration.thickness_mm)
     pitch = {s: calibration.pitch(s).median for s in calibration.prior.sections}
     lying = calibration.lying
@@ -73,6 +78,21 @@ def solve(weave: Weave, calibration: Calibration, plan: Plan) -> Piece:
         whole_chance(calibration, cuts, best.counts, tied_to),
         calibration.in_doubt,
     )
+
+
+def _ring(weave: Weave, calibration: Calibration, plan: Plan) -> Piece:
+    """Work on a former is tied once, as large as the former: only its cord depends on the size."""
+    prior = calibration.prior
+    counts = {s: prior.fixed[s] for s in prior.sections}
+    mm = plan.size_mm + (plan.ease_mm if plan.target == "girth" else 0.0)
+    once = np.array([float(n) for n in counts.values()])
+    units = dict(zip(prior.sections, prior.on_former(once, mm).tolist(), strict=True))
+    cuts = cut_list(weave, calibration, units, plan)
+    why = f"{mm:.0f} round the former, which is {former_diameter(mm):.0f} mm across"
+    return Piece(
+        plan, mm, Option(counts, mm, 0.0), (), 0.0, cuts, why, working_ends(weave), 0.0,
+        whole_chance(calibration, cuts, units), calibration.in_doubt,
+    )  # fmt: skip
 
 
 def _longer_beside(weave: Weave, pitch: Mapping[str, float], counts: Mapping[str, int]) -> str:

@@ -110,7 +110,7 @@ def test_what_to_tie_next_narrows_the_cut_for_the_cord_it_takes():
     first = advice(c, {"bar": 10})[0]
     assert first.section == "bar"
     assert 0 < first.after_mm < first.before_mm
-    assert "narrows the planned cut by" in first.words
+    assert "of every piece after it" in first.words
     # What it promises is about what happens.
     done = calibrate(W, (GOOD[0], tie("T9", first.units, together=not first.apart)))
     cords = (("buoy.a", "buoy.b"), ("tide.a", "tide.b"))

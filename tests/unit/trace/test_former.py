@@ -1,15 +1,18 @@
 """Work on a round former against closed braids, by a library that is not ours."""
 
 import math
+from itertools import pairwise
 
 import pytest
 import spherogram
 
 from dim_ladder.base import InputError
-from dim_ladder.calibrate import prior_for
+from dim_ladder.calibrate import Reading, Tie, calibrate
+from dim_ladder.calibrate.rings import rings_for
 from dim_ladder.commands.checks import check_section
 from dim_ladder.notation import Former, Section, Widen, parse_strict, write
 from dim_ladder.picture.former import flat_picture, round_picture
+from dim_ladder.scale import Plan, solve
 from dim_ladder.trace import euler_characteristic
 from dim_ladder.trace.former import cover, former_diameter, former_work, strand_length
 from dim_ladder.words.former import called_out, run_words, widen_sentence
@@ -132,10 +135,24 @@ def test_any_work_of_one_strand_goes_on_from_where_it_is_whole(leads, bights):
     assert f"{leads + 2 * large.step[0]} leads and {bights + 2 * large.step[1]} bights" in " ".join(said)
 
 
-def test_that_it_is_not_counted_from_ties_is_said_as_it_is():
+def test_its_cord_grows_with_the_girth_it_lies_on():
     text = 'weave "R"\ncords\n  a  nylon-2mm  #1f6f8b\nhang on former\n  a.a\nsection r: body, on former, leads 4 bights 13\n'
-    with pytest.raises(InputError, match="not counted from ties yet"):
-        prior_for(parse_strict(text), shapes={})
+    weave = parse_strict(text)
+    c = calibrate(weave, ())
+    cuts = [solve(weave, c, Plan(size_mm=mm, ease_mm=0)).cuts[0] for mm in (60, 120, 180)]
+    more = [b.cut_mm - a.cut_mm for a, b in pairwise(cuts)]
+    assert more[0] == pytest.approx(more[1], abs=21)
+    assert cuts[0].cut_mm > 4 * 60
+    # A ring that was tied counts its cord, on the former it was tied on; without its girth it says nothing.
+    took = 1.3 * (c.need("a.a", {"r": 1}).median - 30) * rings_for(60, c.prior.rise_mm) + 30
+    tied = Tie(id="T1", length_mm=60, readings=(Reading(ends=("a.a",), cut_mm=2000, left_mm=2000 - took),))
+    d = calibrate(weave, (tied,))
+    assert d.need("a.a", {"r": 1}).median == pytest.approx(1.3 * c.need("a.a", {"r": 1}).median, rel=0.1)
+    assert d.need("a.a", {"r": 1}).sd < 0.7 * c.need("a.a", {"r": 1}).sd
+    assert (
+        "how far round its former"
+        in calibrate(weave, (tied.model_copy(update={"length_mm": None}),)).left_out[0]
+    )
     assert "roughly" in dict(check_section(parse_strict(text), "r", 170).notes)["former"]
 
 

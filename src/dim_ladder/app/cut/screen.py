@@ -29,7 +29,7 @@ from dim_ladder.commands import SetPlan
 from dim_ladder.library import FASTENINGS
 from dim_ladder.picture.display import cord_lines
 from dim_ladder.scale import Option, Piece, Plan, solve
-from dim_ladder.scale.cuts import given_cut, given_words
+from dim_ladder.scale.cuts import given_cut, given_words, odds, tails
 from dim_ladder.scale.girth import for_size
 
 RISKS = (("1 in 10", 0.1), ("1 in 20", 0.05), ("1 in 50", 0.02), ("1 in 100", 0.01), ("1 in 500", 0.002))
@@ -122,11 +122,26 @@ class CutScreen(QWidget):
         self.ease.editingFinished.connect(self._eased)
         keep_typing(session, self.size_field, "size")
         keep_typing(session, self.ease, "ease")
-        for field in (self.size_field, self.ease):
+        self.tail = length_field("what the finish needs of every end", default="mm", width=80)
+        self.tail.setToolTip(
+            "What the finish cannot do without of every end: an end of which less is left is short"
+        )
+        self.hold = length_field("to hold of every end", default="mm", width=80)
+        self.hold.setToolTip(
+            "What you like to hold of every end, where the piece takes as much as is likeliest"
+        )
+        for field, name in ((self.tail, "tail_mm"), (self.hold, "hold_mm")):
+            field.editingFinished.connect(partial(self._held, field, name))
+            keep_typing(session, field, name)
+        for field in (self.size_field, self.ease, self.tail, self.hold):
             field.refused.connect(session.said)
         self.why = Label()
         self.why.setObjectName("quiet")
         self.why.setWordWrap(True)
+        self.doubt = Label()
+        self.doubt.setObjectName("say")
+        self.doubt.setWordWrap(True)
+        self.doubt.hide()
         self.options = QVBoxLayout()
         self.options.setSpacing(6)
         self.drawing = CutDrawing()
@@ -151,8 +166,12 @@ class CutScreen(QWidget):
         form.addWidget(self.fastening, 2, 1)
         form.addWidget(Label("may run short"), 3, 0)
         form.addWidget(self.risk, 3, 1, Qt.AlignmentFlag.AlignLeft)
+        form.addWidget(Label("finish needs"), 4, 0)
+        form.addWidget(self.tail, 4, 1, Qt.AlignmentFlag.AlignLeft)
+        form.addWidget(Label("to hold"), 5, 0)
+        form.addWidget(self.hold, 5, 1, Qt.AlignmentFlag.AlignLeft)
         form.setColumnStretch(1, 1)
-        form.setRowStretch(4, 1)
+        form.setRowStretch(6, 1)
         units = QVBoxLayout()
         title = Label("Whole units")
         title.setFont(sized(1.0, True))
@@ -171,6 +190,7 @@ class CutScreen(QWidget):
         layout.setContentsMargins(24, 20, 20, 20)
         layout.setSpacing(14)
         layout.addWidget(self.headline)
+        layout.addWidget(self.doubt)
         layout.addLayout(middle)
         layout.addWidget(self.why)
         layout.addSpacing(8)
@@ -220,6 +240,24 @@ class CutScreen(QWidget):
                 return
             self._change(ease_mm=value, chosen={})
 
+    def _held(self, field: Field, name: str) -> None:
+        field.setModified(False)
+        value = field.value
+        if value is None or abs(value - self._tails()[name]) < 0.01:
+            return
+        if value > 2000:
+            self._session.said.emit(f"{format_length(value)} of every end is more than 2 m. Check the unit")
+            return
+        self._change(**{name: value})
+
+    def _tails(self) -> dict[str, float]:
+        """What is said now of every end, by name in the plan."""
+        held = tails(self._session.weave, self._session.document.plan)
+        return {
+            "tail_mm": max(held.need.values(), default=0.0),
+            "hold_mm": max(held.hold.values(), default=0.0),
+        }
+
     def _choose(self, counts: dict[str, int], _checked: bool = False) -> None:
         self._change(chosen=counts)
 
@@ -246,7 +284,10 @@ class CutScreen(QWidget):
         basis = (
             "" if calibration.ties else " No test tie yet, so the cuts are generous: one tie narrows them."
         )
-        self.why.setText(piece.why + "." + basis)
+        chance = f" {odds(piece.chance_short)} that any end of the piece is short of what its finish needs."
+        self.why.setText(piece.why + "." + chance + basis)
+        self.doubt.setText(f"{piece.doubt}." if piece.doubt else "")
+        self.doubt.setVisible(bool(piece.doubt))
         self.drawing.show_piece(piece, system)
         self._show_options(piece, system)
         self._show_asks(tuple(c.cord for c in piece.cuts))
@@ -287,6 +328,7 @@ class CutScreen(QWidget):
         self.piece = None
         self.headline.setText(text)
         self.why.setText("")
+        self.doubt.hide()
         self.drawing.show_piece(None, "metric")
         self._show_asks(())
         self._show_options(None, "metric")
@@ -303,6 +345,9 @@ class CutScreen(QWidget):
             self.size_field.put(format_length(plan.size_mm, system))
         if not self.ease.hasFocus() or not self.ease.isModified():
             self.ease.put(format_length(plan.ease_mm, system))
+        for field, name in ((self.tail, "tail_mm"), (self.hold, "hold_mm")):
+            if not field.hasFocus() or not field.isModified():
+                field.put(format_length(self._tails()[name], system))
         self.fastening.setCurrentIndex(max(0, self.fastening.findData(plan.fastening)))
         nearest = min(range(len(RISKS)), key=lambda i: abs(RISKS[i][1] - plan.risk))
         self.risk.setCurrentIndex(nearest)

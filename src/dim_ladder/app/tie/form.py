@@ -28,7 +28,8 @@ from dim_ladder.app.theme import sized
 from dim_ladder.app.tie.reading import Asked, Swatch, quiet, read_left
 from dim_ladder.app.tie.state import NAME, FormState, read_state
 from dim_ladder.calibrate import Reading, Tie
-from dim_ladder.notation import working_ends
+from dim_ladder.library import FINISHES
+from dim_ladder.notation import Call, working_ends
 from dim_ladder.trace.ends import letter
 
 
@@ -229,16 +230,20 @@ class TieForm(QWidget):
         grid.addWidget(title, 0, 0, 1, 2)
         self._row = 1
 
-        def add(words: str, widget: QWidget | QLayout, *, wide: bool = False) -> None:
-            grid.addWidget(Label(words), self._row, 0)
+        def add(words: str, widget: QWidget | QLayout, *, wide: bool = False) -> Label:
+            label = Label(words)
+            grid.addWidget(label, self._row, 0)
             if isinstance(widget, QLayout):
                 grid.addLayout(widget, self._row, 1, 1, 3)
             else:
                 grid.addWidget(widget, self._row, 1, 1, 3 if wide else 1)
             self._row += 1
+            return label
 
-        for section in self._session.weave.sections:
-            if section.kind == "finish" or not section.items:
+        sections = self._session.weave.sections
+        for section in sections:
+            # What only makes ends fast is no work that is counted.
+            if all(isinstance(i, Call) and i.knot in FINISHES for i in section.items):
                 continue
             field = Field(f"units of {section.name}", read_count, optional=True)
             self.counts[section.name] = field
@@ -247,7 +252,8 @@ class TieForm(QWidget):
         self.width_field = length_field("width", default="mm", optional=True, hint="mm", width=64)
         self.thickness = length_field("thickness", default="mm", optional=True, hint="mm", width=64)
         self.minutes = Field("minutes", read_minutes, optional=True)
-        add("tied length", self.length)
+        rings = bool(sections) and all(s.former is not None for s in sections)
+        self.length_label = add("girth of the former" if rings else "tied length", self.length)
         across = QHBoxLayout()
         across.setSpacing(8)
         across.addWidget(self.width_field)

@@ -15,6 +15,7 @@ from dim_ladder.app.tie.chartview import ChartBox
 from dim_ladder.app.tie.reading import quiet
 from dim_ladder.base import format_length
 from dim_ladder.calibrate import Calibration, Tie
+from dim_ladder.calibrate.advice import Candidate
 from dim_ladder.calibrate.misfit import Misfit
 from dim_ladder.commands.lessons import VIEWS, Lesson
 
@@ -135,8 +136,10 @@ class Lessons(QWidget):
             holder = QWidget()
             holder.setLayout(row)
             self.cards.addWidget(holder)
-        self.advice.setText("\n".join(f"Next: {a.words}." for a in lesson.next_ties[:2]))
-        self.advice.setVisible(bool(lesson.next_ties))
+        said = [f"Next: {a.words}{_minutes(lesson, a)}." for a in lesson.next_ties[:2]]
+        said += [f"{lesson.enough}."] if lesson.enough else []
+        self.advice.setText("\n".join(said))
+        self.advice.setVisible(bool(said))
         notes = [r.words for r in lesson.rules]
         if lesson.timing.ties:
             for s in c.prior.fits:
@@ -159,21 +162,23 @@ class Lessons(QWidget):
         layout.addWidget(text)
         if misfit is not None:
             row = QHBoxLayout()
-            if misfit.fixed is not None:
-                fix = QPushButton("Change it so")
-                fix.setAccessibleName(f"Change {misfit.tie}: {misfit.cause}")
+            whose = misfit.tie or "all ties"
+            if misfit.repairs or misfit.drop:
+                fix = QPushButton("Change it so" if misfit.repairs else "Take it out")
+                fix.setAccessibleName(f"{'Change' if misfit.repairs else 'Take out'} {whose}: {misfit.cause}")
                 fix.clicked.connect(partial(self._fix, misfit))
                 row.addWidget(fix)
-            look = QPushButton("Look at it")
-            look.setAccessibleName(f"Look at {misfit.tie}")
-            look.clicked.connect(partial(self._look, misfit.tie))
-            row.addWidget(look)
+            if misfit.tie:
+                look = QPushButton("Look at it")
+                look.setAccessibleName(f"Look at {misfit.tie}")
+                look.clicked.connect(partial(self._look, misfit.tie))
+                row.addWidget(look)
             row.addStretch(1)
             layout.addLayout(row)
         return card
 
     def _fix(self, misfit: Misfit, _checked: bool = False) -> None:
-        self.fixed.emit(misfit.fixed)
+        self.fixed.emit(misfit)
 
     def _look(self, tie: str, _checked: bool = False) -> None:
         self.changed.emit(tie)
@@ -208,6 +213,12 @@ class Lessons(QWidget):
         self.removed.emit(tie)
 
 
+def _minutes(lesson: Lesson, tie: Candidate) -> str:
+    counts = tie.counts or {s: float(n) for s, n in lesson.calibration.prior.fixed.items()}
+    minutes = lesson.timing.piece(counts).median if lesson.timing.ties else 0.0
+    return f", and about {minutes:.0f} minutes" if minutes >= 1 else ""
+
+
 def rates_html(c: Calibration) -> str:
     """The table of rates. Names of roles are the program's own, sections are plain names."""
     t = theme()
@@ -219,11 +230,12 @@ def rates_html(c: Calibration) -> str:
             spread = c.per_unit(role, section)
             if spread.median < 0.5:
                 continue
+            per = "" if section in c.prior.rings else f"{c.per_length(role, section).median:.2f}"
             (a, b), (lo, hi) = spread.interval(0.5), spread.interval(0.9)
             rows.append(
                 f"<tr><td>{role}&nbsp;&nbsp;</td>{f'<td>{section}&nbsp;&nbsp;</td>' if several else ''}<td align='right'><b>{spread.median:.0f} mm</b></td>"
                 f"<td align='right'>&nbsp;&nbsp;{a:.0f} to {b:.0f}</td>"
                 f"<td align='right'>&nbsp;&nbsp;{lo:.0f} to {hi:.0f}</td>"
-                f"<td align='right'>&nbsp;&nbsp;{c.per_length(role, section).median:.2f}</td></tr>"
+                f"<td align='right'>&nbsp;&nbsp;{per}</td></tr>"
             )
     return f"<table cellspacing='0' cellpadding='3'>{head}{''.join(rows)}</table>"

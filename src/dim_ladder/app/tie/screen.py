@@ -29,8 +29,10 @@ from dim_ladder.app.tie.reading import Asked
 from dim_ladder.app.tie.state import NAME
 from dim_ladder.base import DimLadderError
 from dim_ladder.calibrate import Calibration, Tie, calibrate
+from dim_ladder.calibrate.misfit import Misfit
 from dim_ladder.calibrate.prior import Prior
 from dim_ladder.commands import AddTie, RemoveTie, ReplaceTie
+from dim_ladder.commands.edits import SetTies
 from dim_ladder.commands.lessons import Lesson, lesson
 from dim_ladder.notation import working_ends
 from dim_ladder.trace.ends import letter
@@ -187,12 +189,18 @@ class TieScreen(QWidget):
         self.form.change(found)
         self._forget()
 
-    def _fix(self, tie: Tie) -> None:
-        """The likely slip taken out of a tie, by one click: a logged one, or the one in the form."""
-        if any(t.id == tie.id for t in self._session.document.ties) and self.form.changing is None:
-            self._session.do(ReplaceTie(id=tie.id, tie=tie))
-        else:
-            self.form.put(tie)
+    def _fix(self, misfit: Misfit) -> None:
+        """The likely slip taken out of a tie, or of all of them, by one click: logged ones, or the one in the form."""
+        logged = self._session.document.ties
+        if misfit.drop and any(t.id == misfit.tie for t in logged):
+            self._remove(misfit.tie)
+            return
+        new = {t.id: t for t in misfit.repairs}
+        if self.form.changing is None and new and all(any(t.id == i for t in logged) for i in new):
+            one = ReplaceTie(id=misfit.tie, tie=misfit.repairs[0]) if len(new) == 1 else None
+            self._session.do(one or SetTies(ties=tuple(new.get(t.id, t) for t in logged)))
+        elif len(new) == 1:
+            self.form.put(misfit.repairs[0])
             self._timer.start()
 
     # -- what it teaches ---------------------------------------------------------------------------
