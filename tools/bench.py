@@ -16,6 +16,7 @@ from pathlib import Path
 from typing import Any
 
 from hostile import fuzzing, soak, trust
+from world_bench import world
 
 ROOT = Path(__file__).resolve().parent.parent
 sys.path.insert(0, str(ROOT / "tests"))
@@ -338,6 +339,13 @@ def calibrating() -> None:
             "ms",
             target,
         )
+    c = calibrate(weave, ties, prior)
+
+    def fresh() -> None:
+        c._known.clear()
+        c.foresee([(e,) for e in prior.role_of], {"bar": 11.0}, c.length({"bar": 11.0}).median)
+
+    report("exact answer for a new size with 50 ties", timed(fresh, 5), "ms", 100)
 
 
 def designers() -> None:
@@ -512,6 +520,7 @@ def main() -> None:
     window()
     trust(report)
     if "--long" in sys.argv:
+        world(report)
         fuzzing()
         soak()
 

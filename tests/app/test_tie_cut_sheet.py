@@ -11,6 +11,7 @@ from dim_ladder.calibrate import ties_to_csv
 from dim_ladder.commands import RemoveItem, SetPlan, SetScript
 from dim_ladder.notation import write
 from dim_ladder.scale import Plan
+from dim_ladder.scale.cuts import odds
 from helpers.ties import tie
 from helpers.weaves import PLAIT
 
@@ -141,13 +142,14 @@ def enter(field, text):
     field.editingFinished.emit()
 
 
-def test_the_size_gives_units_and_cuts_to_read_out(window, cut):
+def test_the_size_gives_units_and_cuts_to_read_out(window, cut, settled):
     assert "cut" in cut.headline.text()
     assert "off the middle, D longer than A" in cut.headline.text()
     assert "of running short" in cut.headline.text()
     before = cut.piece
     enter(cut.size_field, "7 1/2 in")
     assert window.session.document.plan.size_mm == pytest.approx(190.5)
+    settled(window)
     assert cut.piece.counts["bar"] > before.counts["bar"]
     assert cut.piece.cuts[1].cut_mm > before.cuts[1].cut_mm
     assert "190 girth" in cut.why.text() or "191 girth" in cut.why.text()
@@ -157,16 +159,17 @@ def test_the_size_gives_units_and_cuts_to_read_out(window, cut):
     assert cut.size_field.text() == "17 cm"
 
 
-def test_an_alternative_is_kept_until_the_size_changes(window, cut):
+def test_an_alternative_is_kept_until_the_size_changes(window, cut, settled):
     other = cut.piece.alternatives[0]
     cut.options.itemAt(1).widget().click()
+    settled(window)
     assert cut.piece.counts == other.counts
     assert window.session.document.plan.chosen == other.counts
     enter(cut.size_field, "18 cm")
     assert window.session.document.plan.chosen == {}
 
 
-def test_plain_length_fastening_ease_and_risk(window, cut):
+def test_plain_length_fastening_ease_and_risk(window, cut, settled):
     cut.length.click()
     assert window.session.document.plan.target == "length"
     assert not cut.ease.isVisible()
@@ -176,20 +179,43 @@ def test_plain_length_fastening_ease_and_risk(window, cut):
     cut.fastening.setCurrentIndex(cut.fastening.findData("none"))
     cut.fastening.activated.emit(0)
     assert window.session.document.plan.fastening == "none"
+    settled(window)
     long_cut = cut.piece.cuts[1].cut_mm
     cut.risk.setCurrentIndex(0)
     cut.risk.activated.emit(0)
     assert window.session.document.plan.risk == 0.1
+    settled(window)
     assert cut.piece.cuts[1].cut_mm < long_cut
 
 
-def test_impossible_sizes_are_explained(window, cut):
+def test_what_counts_as_short_is_the_makers_number(window, cut, settled):
+    """Shown where cuts are, changed there, undone, and counted: for a small piece what is held is most of the cut."""
+    assert (cut.tail.text(), cut.hold.text()) == ("30 mm", "60 mm")
+    before = cut.piece
+    assert f"{odds(before.chance_short)} that any end of the piece is short" in cut.why.text()
+    assert before.chance_short >= max(c.chance_short for c in before.cuts)
+    enter(cut.tail, "8 cm")
+    settled(window)
+    assert window.session.document.plan.tail_mm == 80
+    assert cut.piece.cuts[1].ends[0].tail_mm == 80
+    more = cut.piece.cuts[1].cut_mm - before.cuts[1].cut_mm
+    assert more == pytest.approx(2 * 50, abs=11)
+    window.run("edit.undo")
+    settled(window)
+    assert cut.piece.cuts[1].cut_mm == before.cuts[1].cut_mm
+    enter(cut.hold, "3 m")
+    assert "Check the unit" in window.message_text.text()
+    assert window.session.document.plan.hold_mm is None
+
+
+def test_impossible_sizes_are_explained(window, cut, settled):
     enter(cut.size_field, "3 zz")
     assert "not a unit" in window.message_text.text()
     enter(cut.size_field, "30 m")
     assert "cannot be tied" in window.message_text.text()
     assert window.session.document.plan.size_mm == 170
     window.session.do(SetPlan(plan=Plan(target="length", size_mm=35)))
+    settled(window)
     assert "too short" in cut.headline.text()
     assert cut.piece is None
 

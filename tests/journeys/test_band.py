@@ -87,6 +87,7 @@ def test_a_flat_band_from_nothing_to_the_sheet_and_back(window, settled, tmp_pat
     cut = window.screen_of("view.cut")
     settled(window)
     enter(cut.size_field, "18 cm")
+    settled(window)
     assert "fold" in cut.headline.text()
     assert "of running short" in cut.headline.text()
     piece = cut.piece

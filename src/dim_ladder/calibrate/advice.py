@@ -28,6 +28,11 @@ PIECES, MANY, FIRST = (
     400,
     2,
 )  # pieces that a maker ties of a design; ties until which more is learned than they save
+PIECES, MANY, FIRST = (
+    100,
+    500,
+    2,
+)  # pieces of a design that are tied; ties, until which more is learned than cord
 WORTH = 0.1  # of the gain, below which measuring every end by itself is not worth its while
 
 

@@ -27,8 +27,8 @@ from dim_ladder.notation import Weave, working_ends
 
 DOUBT = 0.3  # of the answer, so much without a tie as to speak of it
 THICK_READ = 0.05  # of a thickness that was measured
-LOPSIDED = 0.01  # of the whole need, from which the spread of an overhead bends that of the need
-SKEWED = 0.03  # and that of the cord of a unit
+LOPSIDED = 0.03  # of the whole need, from which the spread of an overhead bends that of the need
+SKEWED = 0.07  # and that of the cord of a unit
 FAINT = 1e-5  # grid points of less weight are left out
 TORN = 0.5  # of the weight where ties differ by as much as the grid holds: then they contradict each other
 

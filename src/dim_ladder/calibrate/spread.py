@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,7 +20,7 @@ def _ndtr(x: Array) -> Array:
     return np.asarray(ndtr(x), np.float64)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Spread:
     """parts : (weight, median, sd of the logarithm); weights sum to 1. Unit: that of the medians. A median of 0 is
     nothing, for sure: an end that a section does not touch. shift : what comes to it exactly, as free cord does."""
@@ -27,17 +28,24 @@ class Spread:
     parts: tuple[tuple[float, float, float], ...]
     shift: float = 0.0
 
+    @cached_property
+    def _all(self) -> Array:
+        """(parts, 3)."""
+        return np.array(self.parts, np.float64).reshape(-1, 3)
+
     @property
     def mean(self) -> float:
         return self.shift + self._own_mean
 
     @property
     def _own_mean(self) -> float:
-        return sum(w * m * math.exp(s * s / 2) for w, m, s in self.parts)
+        w, m, s = self._all.T
+        return float((w * m * np.exp(s * s / 2)).sum())
 
     @property
     def sd(self) -> float:
-        second = sum(w * m * m * math.exp(2 * s * s) for w, m, s in self.parts)
+        w, m, s = self._all.T
+        second = float((w * m * m * np.exp(2 * s * s)).sum())
         return math.sqrt(max(second - self._own_mean**2, 0.0))
 
     def plus(self, mm: float) -> Spread:
@@ -49,7 +57,7 @@ class Spread:
         x -= self.shift
         if x <= 0:
             return 1.0
-        weight, middle, sd = self._logs()
+        weight, middle, sd = self._log_parts
         return float(weight @ _ndtr((middle - math.log(x)) / sd))
 
     def chance_below(self, x: float) -> float:
@@ -60,8 +68,8 @@ class Spread:
         """The value that is not exceeded with probability p (0 < p < 1), to a relative 1e-9."""
         if not 0 < p < 1:
             raise ValueError("a quantile needs a probability between 0 and 1")
-        weight, middle, sd = self._logs()
-        none = sum(w for w, m, _ in self.parts if m <= 0)
+        weight, middle, sd = self._log_parts
+        none = float(self._all[self._all[:, 1] <= 0, 0].sum())
         if not len(weight) or p <= none:
             return self.shift
         lo, hi = float((middle - 9 * sd).min()), float((middle + 9 * sd).max())
@@ -80,10 +88,11 @@ class Spread:
             x = x + step if lo < x + step < hi else (lo + hi) / 2
         return self.shift + math.exp(x)
 
-    def _logs(self) -> tuple[Array, Array, Array]:
+    @cached_property
+    def _log_parts(self) -> tuple[Array, Array, Array]:
         """Weight, logarithm of the median and its standard deviation, of the parts that are something."""
-        some = np.array([(w, math.log(m), max(s, SURE)) for w, m, s in self.parts if m > 0]).reshape(-1, 3)
-        return some[:, 0], some[:, 1], some[:, 2]
+        some = self._all[self._all[:, 1] > 0]
+        return some[:, 0], np.log(some[:, 1]), np.maximum(some[:, 2], SURE)
 
     @property
     def median(self) -> float:

@@ -8,7 +8,7 @@ from typing import Any
 
 from dim_ladder.base import InputError
 from dim_ladder.calibrate import Calibration, calibrate
-from dim_ladder.calibrate.advice import advice
+from dim_ladder.calibrate.advice import advice, enough
 from dim_ladder.calibrate.drift import drifts
 from dim_ladder.calibrate.misfit import misfits
 from dim_ladder.calibrate.prior import UNKNOWN, Softness
@@ -59,7 +59,7 @@ def calibration_answer(doc: Document, softness: Softness = UNKNOWN) -> tuple[Ans
     times = timing(prior, doc.ties)
     odd = misfits(c)
     counts = planned(doc.weave, c, doc.plan)
-    next_ties = advice(c, counts)
+    next_ties, stop = advice(c, counts), enough(c, counts)
     changes = drifts(c, doc.ties)
     rules = [rule(c, s) for s in prior.sections if s in prior.fits]
     body = {
@@ -87,6 +87,7 @@ def calibration_answer(doc: Document, softness: Softness = UNKNOWN) -> tuple[Ans
             {"section": a.section, "units": a.units, "apart": a.apart, "cord_mm": a.cord_mm, "before_mm": a.before_mm, "after_mm": a.after_mm, "saves_mm": a.saves_mm, "pays_after": a.pays_after}
             for a in next_ties
         ],
+        "enough": stop,
         "drift": [{"by": d.by, "part": d.part, "sure": d.sure, "words": d.words} for d in changes],
         "rules": {r.section: {"all_cord": r.all_cord, "interval_90": [r.low, r.high]} for r in rules},
     }  # fmt: skip
@@ -103,7 +104,7 @@ def calibration_answer(doc: Document, softness: Softness = UNKNOWN) -> tuple[Ans
     lines += [f"a unit of {s} takes {times.unit(s).median:.1f} minutes" for s in prior.sections if times.ties]
     lines += [r.words for r in rules]
     lines += [m.words for m in odd] + [d.words for d in changes if d.sure]
-    lines += [a.words for a in next_ties]
+    lines += [a.words for a in next_ties] + ([stop] if stop else [])
     lines += [f"left out: {why}" for why in c.left_out]
     if c.refusal:
         lines.append(f"Not to be relied on: {c.refusal}")

@@ -24,7 +24,8 @@ from dim_ladder.app.painting import paint_shapes
 from dim_ladder.app.session import Session
 from dim_ladder.app.theme import sized, theme
 from dim_ladder.app.typing import keep_typing
-from dim_ladder.base import InputError, format_length
+from dim_ladder.base import format_length
+from dim_ladder.calibrate import Calibration
 from dim_ladder.commands import SetPlan
 from dim_ladder.library import FASTENINGS
 from dim_ladder.picture.display import cord_lines
@@ -273,11 +274,22 @@ class CutScreen(QWidget):
         weave, plan = session.weave, session.document.plan
         if not calibration.is_of(weave):
             return  # a fit of another weave is on its way out
-        try:
-            piece = solve(weave, calibration, plan)
-        except InputError as e:
-            self._nothing(str(e))
-            return
+        # An answer that has not been asked for yet takes some tens of milliseconds, now and then some hundreds.
+        session.jobs.ask(
+            self,
+            "piece",
+            partial(solve, weave, calibration, plan),
+            partial(self._solved, calibration),
+            self._unsolved,
+        )
+
+    def _unsolved(self, error: Exception) -> None:
+        self._nothing(str(error))
+
+    def _solved(self, calibration: Calibration, piece: Piece) -> None:
+        session = self._session
+        if calibration is not session.calibration or piece.plan != session.document.plan:
+            return  # another is on its way
         self.piece = piece
         system = session.document.sheet.units
         self.headline.setText(headline(piece, system))
