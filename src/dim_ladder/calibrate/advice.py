@@ -23,16 +23,11 @@ from dim_ladder.calibrate.ties import Reading, Tie
 UNITS = (2, 3, 4, 6, 8, 12, 16, 24)
 HAND_MM = 60.0  # of an end, to hold
 SHORT_OF = 2.05  # standard deviations that are cut beyond what is likeliest, at 1 in 50
-PIECES, MANY, FIRST = (
-    60,
-    400,
-    2,
-)  # pieces that a maker ties of a design; ties until which more is learned than they save
-PIECES, MANY, FIRST = (
+PIECES, MANY = (
     100,
     500,
-    2,
-)  # pieces of a design that are tied; ties, until which more is learned than cord
+)  # pieces of a design that are tied: after the first ties, and while more is learned than cord
+FIRST = 2  # ties
 WORTH = 0.1  # of the gain, below which measuring every end by itself is not worth its while
 
 

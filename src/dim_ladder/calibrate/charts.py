@@ -14,15 +14,17 @@ import numpy as np
 
 from dim_ladder.base import format_length
 from dim_ladder.base.colours import mix
-from dim_ladder.calibrate.drift import effects
+from dim_ladder.calibrate.drift import Effect, effects
 from dim_ladder.calibrate.frame import Frame, mark
 from dim_ladder.calibrate.model import Calibration
+from dim_ladder.calibrate.sittings import Sitting, sitting
 from dim_ladder.calibrate.ties import Tie, usable_readings
 from dim_ladder.calibrate.without import predicted, without
 from dim_ladder.picture.display import PAPER, Area, Ink, Label, Line, Picture
 
 TENSIONS = ("snug", "tight", "easy", "")
 LEAST_CHANCE = 1e-3
+GAP, MOST_DATES = 0.6, 7  # between two sittings, in ties; dates that have room below
 FURTHEST = 6.0  # standard deviations that are drawn
 
 
@@ -190,35 +192,62 @@ def _odds(chance: float) -> str:
 
 
 def time_chart(calibration: Calibration, ties: Sequence[Tie], ink: Ink = PAPER) -> Chart:
-    """How much more or less cord than the others each tie took, in the order in which they were tied."""
-    found = effects(calibration, ties)
+    """How much more or less cord than the others each tie took, sitting by sitting: ties of one sitting stand together on a band,
+    on which a line says where they lie in the mean."""
     by_id = {t.id: t for t in ties}
-    dated = all(e.day is not None for e in found) and len({e.day for e in found}) > 1
-    places = [float(e.day or 0.0) if dated else float(k) for k, e in enumerate(found)] or [0.0]
+    found = [e for e in effects(calibration, ties) if e.tie in by_id]
+    groups: dict[Sitting, list[Effect]] = {}
+    for e in sorted(found, key=lambda e: by_id[e.tie].date):
+        groups.setdefault(sitting(by_id[e.tie]), []).append(e)
     reach = max([0.03, *(abs(e.cord) * 1.25 for e in found)])
-    wide = max(places) - min(places) or 1.0
-    f = Frame(ink, (min(places) - 0.05 * wide, max(places) + 0.05 * wide), (-reach, reach), right=96.0)
-    f.across("days since the first tie" if dated else "ties, in order", [v for v in f.nice(5) if v >= 0])
+    wide = len(found) + GAP * max(len(groups) - 1, 0)
+    f = Frame(ink, (-0.6, max(wide, 1) - 0.4), (-reach, reach), right=96.0)
+    spots, rows, used = [], [], []
+    dates: dict[float, str] = {}
+    at = 0.0
+    for key, mine in groups.items():
+        edge = [(f.x(at - 0.5), f.y(-reach)), (f.x(at + len(mine) - 0.5), f.y(-reach))]
+        f.shapes.append(
+            Area((*edge, *((x, f.y(reach)) for x, _ in reversed(edge))), mix(ink.paper, ink.ink, 0.06))
+        )
+        mean = float(np.mean([e.cord for e in mine]))
+        if len(mine) > 1:
+            f.line([(at - 0.4, mean), (at + len(mine) - 0.6, mean)], ink.signal, 1.6)
+        dates[at + (len(mine) - 1) / 2] = key[0][5:].replace("-", "/") or "no date"
+        for k, e in enumerate(mine):
+            tie = by_id[e.tie]
+            kind = TENSIONS.index(tie.tension)
+            used.append(kind)
+            x, y = f.x(at + k), f.y(e.cord)
+            f.shapes += mark(kind, x, y, ink)
+            who = f", {tie.who}" if tie.who else ""
+            text = f"{e.tie}: {math.expm1(e.cord):+.1%} cord {tie.tension}{who}"
+            spots.append(Spot(x, y, text.rstrip(), e.tie))
+            rows.append(
+                (
+                    e.tie,
+                    tie.date,
+                    tie.tension,
+                    tie.who,
+                    tie.lot,
+                    f"{math.expm1(e.cord):+.1%}",
+                    f"{math.expm1(mean):+.1%}",
+                )
+            )
+        at += len(mine) + GAP
+    every = max(1, math.ceil(len(dates) / MOST_DATES))
+    f.across("sittings", [], {x: d for k, (x, d) in enumerate(dates.items()) if k % every == 0})
     f.upward(
         "cord against the others",
         [],
         {v: f"{v:+.0%}" if v else "0" for v in (-reach * 0.8, 0.0, reach * 0.8)},
     )
-    spots, rows, used = [], [], []
-    for place, e in zip(places, found, strict=False):
-        tie = by_id.get(e.tie)
-        tension = tie.tension if tie else ""
-        kind = TENSIONS.index(tension)
-        used.append(kind)
-        f.shapes += mark(kind, f.x(place), f.y(e.cord), ink)
-        who = f", {tie.who}" if tie and tie.who else ""
-        text = f"{e.tie}: {math.expm1(e.cord):+.1%} cord {tension}{who}"
-        spots.append(Spot(f.x(place), f.y(e.cord), text.rstrip(), e.tie))
-        lot = tie.lot if tie else ""
-        date = tie.date if tie else ""
-        rows.append((e.tie, date, tension, tie.who if tie else "", lot, f"{math.expm1(e.cord):+.1%}"))
     f.names([(40.0 + 16 * n, TENSIONS[k] or "not said", k) for n, k in enumerate(sorted(set(used)))])
-    title = f"Cord of {len(found)} ties against each other, in order"
+    several = "1 sitting" if len(groups) == 1 else f"{len(groups)} sittings"
+    title = f"Cord of {len(found)} ties in {several} against each other"
     return Chart(
-        f.picture(title), tuple(spots), ("tie", "date", "tension", "who", "lot", "cord"), tuple(rows)
+        f.picture(title),
+        tuple(spots),
+        ("tie", "date", "tension", "who", "lot", "cord", "its sitting"),
+        tuple(rows),
     )
