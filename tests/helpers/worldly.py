@@ -21,6 +21,7 @@ WEAVES = {
 }
 LEVELS = ((0, 1), (1, 1), (3, 1), (3, 3), (10, 1), (10, 5))  # ties, sittings
 CORD_MM = 1900.0  # that the hungriest end of a piece takes by the table
+SOUND = tuple(d for d in DEPARTURES if d != "slips")
 RISK = 0.02
 PIECES = 40  # further pieces of a maker, each in a sitting of its own
 
@@ -163,7 +164,7 @@ class Judged:
 
 
 def judged(rng: np.random.Generator, prior: Prior, table: Table, slip: str, many: int = 4, sittings: int = 1, on: Sequence[str] = DEPARTURES) -> Judged:  # fmt: skip
-    """slip : one of SLIPS, "" for none."""
+    """slip : one of SLIPS, "" for none; nobody slips but there."""
     m = maker(rng, table, on)
     logged = ties_of(m, many, sittings)
     bad = ""

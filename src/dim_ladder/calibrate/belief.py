@@ -32,6 +32,7 @@ BELL = 2.7  # so far the weight falls about like a Gaussian's; what is lopsided 
 FIRM = 0.05  # standard deviations, about, within which the cord is held
 FAINT = 1e-2  # grid points of less weight stay Gaussian
 LEAST = 1e-4  # and of less than that are left out
+LOG_ROOT = 0.5 * float(np.log(2 * np.pi))
 NEVER = -1e3  # logarithm of no weight
 GONE = -8.0  # log of the weight against that of the middle, from which a side is left
 
@@ -65,6 +66,12 @@ class Fitted:
     def known(self) -> Known:
         """To collect others alike."""
         return Known(self.data.kinds, self.data.names)
+
+    @cached_property
+    def evidence(self) -> float:
+        """Logarithm of how likely what was read is, all in all."""
+        top = float(self.fit.log_weight.max())
+        return top + float(np.log(np.exp(self.fit.log_weight - top).sum())) - LOG_ROOT * len(self.data.value)
 
     @property
     def torn(self) -> float:

@@ -15,7 +15,7 @@ import numpy as np
 from dim_ladder.calibrate.belief import Fitted, fitted
 from dim_ladder.calibrate.prior import Prior
 from dim_ladder.calibrate.ties import Tie
-from dim_ladder.calibrate.without import Predicted, chances, predicted, without
+from dim_ladder.calibrate.without import Predicted, chances, predicted, with_sitting, without
 
 RARE = 0.01  # a tie that fits worse than this part of all does not fit
 WORTH_A_LOOK = 0.03  # by the short way
@@ -38,20 +38,22 @@ def parts(prior: Prior, ties: Sequence[Tie]) -> tuple[Fitted, list[Part]]:
 def _branch(f: Fitted, weight: float, depth: int, found: dict[frozenset[str], Part]) -> None:
     ids = frozenset(f.data.ids)
     suspects = doubted(f)[:BREADTH] if depth and f.data.ties > 1 else []
-    odds = np.array([0.0, *(log for _, log in suspects)])
-    share = np.exp(odds - odds.max())
+    rests = [fitted(f.prior, [t for t in f.ties if t.id != tie.id], f.known) for tie in suspects]
+    odds = [f.evidence]
+    for tie, rest in zip(suspects, rests, strict=True):
+        p = predicted(rest, with_sitting(rest, tie), tie)
+        odds.append(rest.evidence + float(np.log(SLIP)) + slipped(p) if p is not None else -np.inf)
+    share = np.exp(np.array(odds) - max(odds))
     share /= share.sum()
     if share[0] > SLIGHT and (ids not in found or found[ids][0] < weight * share[0]):
         found[ids] = (weight * float(share[0]), f)
-    for (tie, _), part in zip(suspects, share[1:].tolist(), strict=True):
-        left = ids - {tie.id}
-        if part > SLIGHT and left not in found:
-            rest = fitted(f.prior, [t for t in f.ties if t.id != tie.id], f.known)
+    for rest, part in zip(rests, share[1:].tolist(), strict=True):
+        if part > SLIGHT and frozenset(rest.data.ids) not in found:
             _branch(rest, weight * part, depth - 1, found)
 
 
-def doubted(f: Fitted) -> list[tuple[Tie, float]]:
-    """Ties that hardly go with the others, the worst first, and the logarithm of how much likelier than not each is a slip."""
+def doubted(f: Fitted) -> list[Tie]:
+    """Ties that hardly go with the others, the worst first."""
     by_id = {t.id: t for t in f.ties}
     short = chances(f)
     out = []
@@ -60,10 +62,8 @@ def doubted(f: Fitted) -> list[tuple[Tie, float]]:
             tie = by_id[f.data.ids[k]]
             p = predicted(f, without(f, tie), tie)
             if p is not None and (chance := p.chance()) < RARE:
-                log = float(np.log(SLIP)) + slipped(p) - p.log_density()
-                out.append((chance, tie, log))
-    out.sort(key=lambda x: x[0])
-    return [(tie, log) for _, tie, log in out]
+                out.append((chance, tie))
+    return [tie for _, tie in sorted(out, key=lambda x: x[0])]
 
 
 def slipped(p: Predicted) -> float:

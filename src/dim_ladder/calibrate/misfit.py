@@ -21,7 +21,7 @@ from dim_ladder.calibrate.mistakes import LIKELY, mistakes
 from dim_ladder.calibrate.model import Calibration
 from dim_ladder.calibrate.observe import LENGTH
 from dim_ladder.calibrate.ties import Tie, said
-from dim_ladder.calibrate.without import Predicted, chances, mixed, predicted, without
+from dim_ladder.calibrate.without import Predicted, chances, predicted, without
 
 CONVINCED = 2.5  # by how much (log) a slip must explain it better, its rarity counted
 MOST = 5  # that are looked for one after the other
@@ -104,14 +104,9 @@ def _worst(f: Fitted) -> Misfit | None:
         there = {t.id: t for t in m.repairs}
         then = fitted(f.prior, [there.get(t.id, t) for t in f.ties], f.known) if there else f
         ranked.append(
-            (evidence(then) + log + (len(f.data.value) - len(then.data.value)) * ANYTHING, -m.chance, m)
+            (then.evidence + log + (len(f.data.value) - len(then.data.value)) * ANYTHING, -m.chance, m)
         )
     return max(ranked, key=lambda x: x[:2])[2]
-
-
-def evidence(f: Fitted) -> float:
-    """Log of how likely the ties are, up to what is common to fits of as many rows of the same prior."""
-    return mixed(np.ones(len(f.fit.log_weight)), f.fit.log_weight)
 
 
 def _held(f: Fitted, tie: Tie) -> tuple[Misfit, float] | None:
@@ -190,7 +185,7 @@ def _twice(f: Fitted) -> list[Misfit]:
 
 def _halves(f: Fitted) -> Misfit | None:
     """Whether every tie fits far better when its units are taken for twice or half as many as there were."""
-    first = evidence(f)
+    first = f.evidence
     best: tuple[float, Misfit] | None = None
     for section in f.prior.sections:
         counted = [t for t in f.ties if t.counts.get(section)]
@@ -205,7 +200,7 @@ def _halves(f: Fitted) -> Misfit | None:
             )
             there = {t.id: t for t in made}
             then = fitted(f.prior, [there.get(t.id, t) for t in f.ties], f.known)
-            gain = evidence(then) - first + LIKELY["half"]
+            gain = then.evidence - first + LIKELY["half"]
             if gain > CONVINCED and (best is None or gain > best[0]):
                 cause = (
                     f"a unit of {section} is about {words} what its shape says, in cord and in length alike. Were "

@@ -3,8 +3,9 @@
 import pytest
 
 from dim_ladder.calibrate import Reading, Tie, calibrate, prior_for
-from dim_ladder.calibrate.advice import advice
+from dim_ladder.calibrate.advice import advice, enough
 from dim_ladder.calibrate.belief import fitted
+from dim_ladder.calibrate.charts import time_chart
 from dim_ladder.calibrate.drift import drifts, effects
 from dim_ladder.calibrate.misfit import misfit_of, misfits
 from dim_ladder.calibrate.mistakes import mistakes
@@ -14,6 +15,7 @@ from dim_ladder.calibrate.softness import learned, together
 from dim_ladder.calibrate.timing import timing
 from dim_ladder.calibrate.without import chances, predicted, with_sitting, without
 from dim_ladder.notation import parse_strict
+from dim_ladder.shape import tight
 from helpers.ties import tie
 from helpers.weaves import TERN, stiff
 
@@ -198,3 +200,143 @@ def test_cord_that_one_weave_knows_helps_another_and_is_counted_once():
     assert again["stiff-4mm"] == pytest.approx((mean, sd), abs=0.02)
     assert learned(calibrate(W, ())) == {}
     assert together([]).kind("stiff-4mm")[1] == soft_spread("stiff-4mm")
+
+
+def test_the_worst_goes_first_and_the_others_are_judged_again_without_it():
+    spoiled = reading(GOOD[2], 0, left_mm=GOOD[2].readings[0].left_mm / 2.54)
+    ties = (*GOOD[:2], spoiled, GOOD[3])
+    c = calibrate(W, ties)
+    assert [m.tie for m in misfits(c)] == ["T2"]
+    # What is in doubt is left out of the answer, and said where cords are cut.
+    assert c.doubted == ("T2",)
+    assert c.in_doubt.startswith("Test ties are in doubt: T2.")
+    sound = calibrate(W, (*GOOD[:2], GOOD[3]))
+    counts = {"bar": 10}
+    assert c.need("buoy.a", counts).median == pytest.approx(sound.need("buoy.a", counts).median, rel=0.01)
+    assert calibrate(W, GOOD).in_doubt == ""
+
+
+def test_a_whole_tie_in_inches_is_named():
+    inches = GOOD[2].model_copy(
+        update={
+            "length_mm": GOOD[2].length_mm / 2.54,
+            "readings": tuple(
+                r.model_copy(update={"cut_mm": r.cut_mm / 2.54, "left_mm": r.left_mm / 2.54}) for r in GOOD[2].readings
+            ),
+        }
+    )  # fmt: skip
+    (found,) = misfits(calibrate(W, (*GOOD[:2], inches, GOOD[3])))
+    assert found.cause == "the whole tie was read in inches and written as centimetres"
+    assert found.fixed.length_mm == pytest.approx(GOOD[2].length_mm)
+
+
+def test_what_was_entered_twice_counts_once_and_is_offered_to_be_taken_out():
+    again = GOOD[1].model_copy(update={"id": "T7"})
+    c = calibrate(W, (*GOOD, again))
+    assert c.data.ids == tuple(t.id for t in GOOD)
+    assert "T7: says to the millimetre what T1 says" in c.left_out[0]
+    (found,) = misfits(c)
+    assert (found.tie, found.drop, found.repairs) == ("T7", True, ())
+    assert "entered twice" in found.words
+    other_day = again.model_copy(update={"date": "2026-09-09"})
+    assert misfits(calibrate(W, (*GOOD, other_day))) == ()
+
+
+def test_a_section_that_there_is_not_is_asked_about():
+    wrong = GOOD[1].model_copy(update={"counts": {"baar": 6}})
+    c = calibrate(W, (GOOD[0], wrong))
+    assert "there is no section “baar”" in c.left_out[0]
+    (found,) = misfits(c)
+    assert "“bar” is meant" in found.cause
+    assert found.fixed.counts == {"bar": 6}
+    strange = GOOD[1].model_copy(update={"counts": {"lighthouse": 6}})
+    assert misfits(calibrate(W, (strange,))) == ()
+    assert "Name one of bar" in calibrate(W, (strange,)).left_out[0]
+
+
+def test_half_knots_that_were_counted_as_units_show_against_the_shape():
+    shape = tight(W, "bar")
+    unit = {e: shape.per_end[e] * shape.unit_mm for e in ("buoy.a", "buoy.b", "tide.a")}
+    rates = (unit["buoy.a"], unit["buoy.b"], unit["tide.a"])
+    right = tuple(tie(f"T{i}", 5 + i, b=rates, pitch=shape.pitch * shape.unit_mm) for i in range(4))
+    assert misfits(calibrate(W, right)) == ()
+    halves = tuple(t.model_copy(update={"counts": {"bar": 2 * t.counts["bar"]}}) for t in right)
+    (found,) = misfits(calibrate(W, halves))
+    assert found.tie == ""
+    assert "about half of what its shape says" in found.words
+    assert found.repairs == right
+
+
+def test_a_buckle_in_every_tied_length_is_asked_about():
+    ties = tuple(
+        t.model_copy(update={"length_mm": t.length_mm + 32})
+        for t in (tie(f"T{i}", 4 + 3 * i) for i in range(5))
+    )
+    found = [m for m in misfits(calibrate(W, ties)) if not m.tie]
+    assert len(found) == 1
+    assert "in every tied length that no knots take" in found[0].words
+    assert misfits(calibrate(W, tuple(tie(f"T{i}", 4 + 3 * i) for i in range(5)))) == ()
+
+
+def test_a_tie_that_ended_early_because_it_ran_short_says_so():
+    planned = tie("T9", 9)
+    took = (40 + 66 * 9, 40 + 70 * 9, 2 * (40 + 17 * 9))
+    ended = planned.model_copy(
+        update={
+            "counts": {"bar": 13},
+            "readings": tuple(
+                r.model_copy(update={"cut_mm": used + left, "left_mm": left})
+                for r, used, left in zip(planned.readings, took, (90.0, 4.0, 130.0), strict=True)
+            ),
+        }
+    )
+    found = misfit_of(calibrate(W, GOOD), ended)
+    assert "buoy.b ran out, and the tie ended early: 9 units of bar, not 13" in found.cause
+    assert found.fixed.counts == {"bar": 9}
+
+
+def test_sound_ties_that_the_shape_did_not_foresee_move_the_answer():
+    """Two thirds more of everything than the shape says, twice: that is how this cord is."""
+    base = calibrate(W, ())
+    far = tuple(tie(f"T{i}", 6 + 2 * i, b=(109, 116, 28), pitch=27.2) for i in range(2))
+    c = calibrate(W, far)
+    assert c.refusal == ""
+    assert misfits(c) == ()
+    assert c.per_unit("leader", "bar").median > 1.6 * base.per_unit("leader", "bar").median
+    assert c.pitch("bar").median == pytest.approx(27.2, rel=0.05)
+
+
+def test_two_ties_that_contradict_each_other_leave_both_possible():
+    """One takes a quarter less than the shape says, one a third more: either may be wrong."""
+    rates, shape = (66.0, 66.0, 17.0), calibrate(W, ())
+    middle = shape.per_unit("leader", "bar").median / rates[0]
+    made = {k: tuple(r * middle * f for r in rates) for k, f in (("T1", 0.75), ("T2", 1.33))}
+    pitch = shape.pitch("bar").median
+    ties = [tie(k, 8, b=b, pitch=pitch * b[0] / rates[0] / middle) for k, b in made.items()]
+    c = calibrate(W, ties)
+    s = c.need("buoy.b", {"bar": 10})
+    low, high = (calibrate(W, [t]).need("buoy.b", {"bar": 10}).median for t in ties)
+    assert len(c.parts) > 1
+    assert s.chance_below(low * 1.12) > 0.1
+    assert s.chance_above(high / 1.12) > 0.1
+
+
+def test_no_more_ties_are_advised_than_they_are_worth():
+    few, many = calibrate(W, GOOD[:1]), calibrate(W, tuple(tie(f"T{i}", 4 + i % 9) for i in range(30)))
+    assert enough(few, {"bar": 10}) == ""
+    first = advice(few, {"bar": 10})[0]
+    assert first.pays_after * first.saves_mm >= first.cord_mm
+    said = enough(many, {"bar": 10})
+    assert said.startswith("Enough tested: another ")
+    assert advice(many, {"bar": 10}) == ()
+
+
+def test_sittings_stand_together_in_the_chart_over_time():
+    ties = tuple(tie(f"T{i}", 6 + i, 1 + 0.02 * (i // 3), date=f"2026-03-0{1 + i // 3}") for i in range(6))
+    chart = time_chart(calibrate(W, ties), ties)
+    assert "6 ties in 2 sittings" in chart.picture.title
+    xs = [s.x for s in chart.spots]
+    within = xs[1] - xs[0]
+    assert xs[3] - xs[2] > 1.4 * within
+    assert [r[-1] for r in chart.rows[:3]] == [chart.rows[0][-1]] * 3
+    assert chart.rows[0][-1] != chart.rows[3][-1]

@@ -458,3 +458,94 @@ def test_a_section_that_ties_nothing_takes_next_to_nothing():
     for role in c.prior.roles:
         assert 0 < c.per_unit(role, "s").median < 1
         assert math.isfinite(c.per_length(role, "s").median)
+
+
+def test_ties_of_one_sitting_say_less_than_as_many_on_as_many_days():
+    counts = {"bar": 10}
+    days = tuple(tie(f"T{i}", 4 + i, 1 + 0.01 * (-1) ** i) for i in range(8))
+    one = tuple(t.model_copy(update={"date": "2026-04-04"}) for t in days)
+    undated = tuple(t.model_copy(update={"date": ""}) for t in days)
+    apart, together, unknown = (calibrate(W, x) for x in (days, one, undated))
+    spread = [c.need("buoy.b", counts).sd for c in (apart, together, unknown)]
+    assert spread[1] > 1.3 * spread[0]
+    assert spread[2] == pytest.approx(spread[1])  # nothing says that it was more than one
+    assert (len(apart.data.sittings), len(together.data.sittings)) == (8, 1)
+    assert together.need("buoy.b", counts).median == pytest.approx(
+        apart.need("buoy.b", counts).median, rel=0.02
+    )
+    # Another person or another lot of cord is another sitting.
+    others = (one[0], one[1].model_copy(update={"lot": "B"}), one[2].model_copy(update={"who": "Wren"}))
+    assert len(calibrate(W, others).data.sittings) == 3
+
+
+def test_pieces_are_planned_for_the_hands_that_tied_last():
+    counts = {"bar": 10}
+    wren = tuple(tie(f"T{i}", 5 + i, 1.12, who="Wren") for i in range(4))
+    plover = tuple(tie(f"T{i}", 5 + i, who="Plover") for i in range(10, 14))
+    alone, both = calibrate(W, plover), calibrate(W, (*wren, *plover))
+    assert both.data.names == ("wren",)
+    a, b = (c.need("buoy.b", counts) for c in (alone, both))
+    assert b.median == pytest.approx(a.median, rel=0.03)
+    later = tuple(t.model_copy(update={"date": "2026-12-01"}) for t in wren)
+    assert calibrate(W, (*later, *plover)).need("buoy.b", counts).median > 1.06 * b.median
+
+
+def test_an_end_that_takes_more_for_good_is_known_by_itself():
+    ties = tuple(tie(f"T{i}", 6 + i % 5, b=(66.0, 70.0, 17.0), together=False) for i in range(8))
+    more = tuple(
+        t.model_copy(
+            update={
+                "readings": tuple(
+                    r.model_copy(update={"left_mm": r.left_mm - 0.06 * 17 * t.counts["bar"]}) if r.ends == ("tide.b",) else r
+                    for r in t.readings
+                )
+            }
+        )
+        for t in ties
+    )  # fmt: skip
+    counts = {"bar": 20}
+    c = calibrate(W, more)
+    assert c.prior.role_of["tide.a"] == c.prior.role_of["tide.b"]
+    ratio = c.need("tide.b", counts).median / c.need("tide.a", counts).median
+    assert 1.02 < ratio < 1.07
+    same = calibrate(W, ties)
+    assert same.need("tide.b", counts).median == pytest.approx(same.need("tide.a", counts).median, rel=0.005)
+
+
+def test_a_tie_that_counts_only_some_sections_says_nothing_of_the_others():
+    text = TERN.replace(
+        "section bar:", "section cap: start, repeat 2\n  half-right (1 | 2 3 | 4)\n\nsection bar:"
+    )
+    weave = stiff(parse_strict(text))
+    prior = prior_for(weave)
+    one = tie("T1", 8, a=110.0)
+    some, none, said = (
+        calibrate(None, [one.model_copy(update={"counts": counts})], prior)
+        for counts in ({"bar": 8}, {"bar": 8, "cap": 0}, {"bar": 8, "cap": 2})
+    )
+    k = prior.sections.index("cap")
+    assert (some.data.vague[0, k], none.data.vague[0, k], said.data.vague[0, k]) == (1.0, 0.0, 0.0)
+    assert some.per_unit("leader", "cap").sd > said.per_unit("leader", "cap").sd
+    assert said.per_unit("leader", "bar").median < none.per_unit("leader", "bar").median
+
+
+def test_a_cut_is_for_a_length_where_units_are_tied_until_it_is_reached():
+    """Drawn up tighter than was thought, a piece takes more units: its cord for the length is as it was."""
+    c = calibrate(W, ())
+    counts = {"bar": 20.0}
+    mm = c.length(counts).median
+    by_count, by_length = c.need("buoy.b", counts), c.need("buoy.b", counts, mm)
+    assert by_length.median == pytest.approx(by_count.median, rel=0.01)
+    assert by_length.sd < 0.75 * by_count.sd
+    assert c.need("buoy.b", counts, 2 * mm).median == pytest.approx(2 * by_length.median, rel=0.03)
+    limits = {e: c.need(e, counts, mm).quantile(0.98) for e in ("buoy.a", "buoy.b")}
+    assert 0.02 <= c.chance_short(limits, counts, mm) <= 0.04
+
+
+def test_the_thickness_is_that_of_the_shape_and_of_what_was_measured():
+    none = calibrate(W, ())
+    assert none.thickness.median == pytest.approx(none.prior.thickness_mm)
+    once = calibrate(W, (tie("T1", 6, thickness_mm=14.0),))
+    often = calibrate(W, tuple(tie(f"T{i}", 6 + i, thickness_mm=14.0) for i in range(6)))
+    assert none.thickness_mm < once.thickness_mm < often.thickness_mm < 14.0
+    assert none.thickness.sd > once.thickness.sd > often.thickness.sd
