@@ -6,6 +6,7 @@ all of it reads in black and white.
 
 from __future__ import annotations
 
+import datetime
 import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -24,6 +25,7 @@ from dim_ladder.picture.display import PAPER, Area, Ink, Label, Line, Picture
 
 TENSIONS = ("snug", "tight", "easy", "")
 LEAST_CHANCE = 1e-3
+MONTHS = ("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec")
 GAP, MOST_DATES = 0.6, 7  # between two sittings, in ties; dates that have room below
 FURTHEST = 6.0  # standard deviations that are drawn
 
@@ -191,6 +193,15 @@ def _odds(chance: float) -> str:
     return f"1 in {1 / chance:.0f}" if chance < 0.4 else f"{chance:.0%}"
 
 
+def _day(date: str) -> str:
+    """As short as it can be read."""
+    try:
+        day = datetime.date.fromisoformat(date)
+    except ValueError:
+        return date or "no date"
+    return f"{day.day} {MONTHS[day.month - 1]}"
+
+
 def time_chart(calibration: Calibration, ties: Sequence[Tie], ink: Ink = PAPER) -> Chart:
     """How much more or less cord than the others each tie took, sitting by sitting: ties of one sitting stand together on a band,
     on which a line says where they lie in the mean."""
@@ -213,7 +224,7 @@ def time_chart(calibration: Calibration, ties: Sequence[Tie], ink: Ink = PAPER) 
         mean = float(np.mean([e.cord for e in mine]))
         if len(mine) > 1:
             f.line([(at - 0.4, mean), (at + len(mine) - 0.6, mean)], ink.signal, 1.6)
-        dates[at + (len(mine) - 1) / 2] = key[0][5:].replace("-", "/") or "no date"
+        dates[at + (len(mine) - 1) / 2] = _day(key[0])
         for k, e in enumerate(mine):
             tie = by_id[e.tie]
             kind = TENSIONS.index(tie.tension)

@@ -21,7 +21,7 @@ class Frame:
         self.ink, self.width, self.height = ink, width, height
         self.x0, self.x1 = x if x[1] > x[0] else (x[0] - 0.5, x[0] + 0.5)
         self.y0, self.y1 = y
-        self.left, self.right, self.up, self.down = 56.0, right, 26.0, 34.0
+        self.left, self.right, self.up, self.down = 64.0, right, 26.0, 34.0
         self.shapes: list[Shape] = []
 
     def x(self, value: float) -> float:

@@ -16,17 +16,14 @@ import numpy as np
 from dim_ladder.base import format_length
 from dim_ladder.calibrate.belief import Belief, Fitted, fitted
 from dim_ladder.calibrate.doubt import ANYTHING, RARE, WORTH_A_LOOK
-from dim_ladder.calibrate.expected import FIXED_MM
-from dim_ladder.calibrate.mistakes import LIKELY, mistakes
+from dim_ladder.calibrate.mistakes import CONVINCED, mistakes
 from dim_ladder.calibrate.model import Calibration
 from dim_ladder.calibrate.observe import LENGTH
 from dim_ladder.calibrate.ties import Tie, said
 from dim_ladder.calibrate.without import Predicted, chances, predicted, without
 
-CONVINCED = 2.5  # by how much (log) a slip must explain it better, its rarity counted
 MOST = 5  # that are looked for one after the other
 CLOSE = 3  # ties that fit worst, of which the one that a slip explains best goes first
-BUCKLE_MM, SURE = 14.0, 2.5  # in every tied length beyond what is usual, and standard deviations from that
 
 
 @dataclass(frozen=True, slots=True)
@@ -69,7 +66,7 @@ def misfits(calibration: Calibration) -> tuple[Misfit, ...]:
     """What is wrong with all ties together, and every tie that does not fit, the worst first."""
     f = calibration.whole
     out = [*_misspelt(f), *_twice(f)]
-    together = [m for m in (_halves(f), _buckle(f)) if m is not None]
+    together = [Misfit("", 0.0, "", 0.0, 0.0, False, x.cause, x.repairs) for x in calibration.common]
     for _ in range(MOST):
         found = _worst(f)
         if found is None:
@@ -181,47 +178,3 @@ def _twice(f: Fitted) -> list[Misfit]:
         elif key is not None:
             seen[key] = tie.id
     return out
-
-
-def _halves(f: Fitted) -> Misfit | None:
-    """Whether every tie fits far better when its units are taken for twice or half as many as there were."""
-    first = f.evidence
-    best: tuple[float, Misfit] | None = None
-    for section in f.prior.sections:
-        counted = [t for t in f.ties if t.counts.get(section)]
-        if section not in f.prior.shaped or not counted or len(counted) < len(f.data.ids):
-            continue
-        for words, times in (("half of", 0.5), ("twice", 2.0)):
-            if any(times * t.counts[section] % 1 for t in counted):
-                continue
-            made = tuple(
-                t.model_copy(update={"counts": {**t.counts, section: int(times * t.counts[section])}})
-                for t in counted
-            )
-            there = {t.id: t for t in made}
-            then = fitted(f.prior, [there.get(t.id, t) for t in f.ties], f.known)
-            gain = then.evidence - first + LIKELY["half"]
-            if gain > CONVINCED and (best is None or gain > best[0]):
-                cause = (
-                    f"a unit of {section} is about {words} what its shape says, in cord and in length alike. Were "
-                    f"{'parts of a unit' if words == 'half of' else 'pairs of units'} counted as units?"
-                )
-                best = gain, Misfit("", 0.0, "", 0.0, 0.0, False, cause, made)
-    return best[1] if best else None
-
-
-def _buckle(f: Fitted) -> Misfit | None:
-    """Whether every tied length has something in it that is no knots."""
-    if sum(1 for k in f.data.kind if k == LENGTH) < 2:
-        return None
-    at, b = f.layout, f.belief
-    mean = float(b.weight @ b.mean[:, at.f])
-    sd = float(np.sqrt(b.weight @ (b.cov[:, at.f, at.f] + (b.mean[:, at.f] - mean) ** 2)))
-    more = mean - FIXED_MM
-    if more < BUCKLE_MM or more < SURE * sd:
-        return None
-    cause = (
-        f"there are about {format_length(mean)} in every tied length that no knots take. Was it measured with the "
-        "fastening? Then lengths come out short by that"
-    )
-    return Misfit("", 0.0, "", 0.0, 0.0, False, cause)

@@ -17,6 +17,7 @@ INCH, SAME_MM = 25.4 / 10, 1.0
 EMPTY_MM = 15.0  # an end of which no more is left ran out
 # Log odds of each kind of slip against none; two leftovers that are the same to the millimetre are a sign in themselves.
 LIKELY = {"swap": -4.5, "other": 1.0, "inch": -5.0, "all": -5.0, "ten": -5.5, "count": -4.5, "half": -5.5}
+CONVINCED = 2.5  # by how much (log) a slip must explain ties better, its rarity counted
 FACTORS = (
     (INCH, "inch", "read in inches and written as centimetres"),
     (1 / INCH, "inch", "read in centimetres and written as inches"),

@@ -15,6 +15,7 @@ import numpy as np
 
 from dim_ladder.calibrate.asked import Asked, Key, Size, Taken
 from dim_ladder.calibrate.belief import Belief, Fitted, Marginal, marginals
+from dim_ladder.calibrate.common import Common, common
 from dim_ladder.calibrate.doubt import parts
 from dim_ladder.calibrate.expected import Layout
 from dim_ladder.calibrate.grid import correlated
@@ -49,7 +50,7 @@ class _Component:
 class Calibration:
     """The posterior. Every answer is a Spread in mm unless said otherwise. whole : the fit of all ties; parts : fits of all or
     fewer with their weights, where a tie may be a slip (calibrate/doubt.py). doubted : ids of ties that are left out of much of
-    the answer. refusal : why it should not be relied on for cutting, "" where it may be."""
+    the answer; common : what may be wrong with all of them. refusal : why it should not be relied on for cutting, "" where it may be."""
 
     prior: Prior
     whole: Fitted
@@ -61,6 +62,7 @@ class Calibration:
     doubted: tuple[str, ...]
     thickness: Spread
     width_mm: float
+    common: tuple[Common, ...] = ()
     refusal: str = ""
 
     @property
@@ -208,11 +210,10 @@ class Calibration:
     @property
     def in_doubt(self) -> str:
         """One sentence for whoever is about to cut or to publish; "" where no tie is in doubt."""
-        if not self.doubted:
+        names = [*self.doubted, *(["all of them"] if self.common else [])]
+        if not names:
             return ""
-        whose = ", ".join(self.doubted[:3])
-        if len(self.doubted) > 3:
-            whose += f" and {len(self.doubted) - 3} more"
+        whose = ", ".join(names[:3]) + (f" and {len(names) - 3} more" if len(names) > 3 else "")
         return f"Test ties are in doubt: {whose}. Look at them before you rely on these cuts"
 
     @property
@@ -368,6 +369,7 @@ def calibrate(
         tuple(name for name in whole.data.ids if out.get(name, 0.0) > DOUBT),
         thickness(prior, measured),
         sum(widths) / len(widths) if widths else prior.width_mm,
+        common(whole) if whole.data.ties else (),
         _refusal(found),
     )
 

@@ -17,7 +17,7 @@ from dim_ladder.picture.former import flat_picture, round_picture
 from dim_ladder.picture.look import Style
 from dim_ladder.publish.choices import SheetChoices
 from dim_ladder.scale import Piece, Plan, solve
-from dim_ladder.scale.cuts import fold_words, odds
+from dim_ladder.scale.cuts import fold_words, odds, tails
 from dim_ladder.trace import Trace, trace
 from dim_ladder.trace.after import as_few
 from dim_ladder.trace.ends import letter
@@ -59,7 +59,8 @@ class CutRow:
 
 @dataclass(frozen=True, slots=True)
 class SizeColumn:
-    """One size: counts by section, tied length, cuts; problem : why it cannot be made, if so."""
+    """One size: counts by section, tied length, cuts; problem : why it cannot be made, if so. chance_short : that any end of a
+    piece is short."""
 
     name: str
     size: str
@@ -67,6 +68,7 @@ class SizeColumn:
     length: str
     cuts: tuple[CutRow, ...]
     problem: str = ""
+    chance_short: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -140,7 +142,7 @@ def build_sheet(
         choices.designer,
         choices.licence,
         choices.date,
-        _basis(calibration),
+        _basis(calibration) + _short(weave, plan, choices, columns),
         _cords(weave),
         _hanging(weave, t, voice),
         "girth" if plan.target == "girth" else "length",
@@ -170,6 +172,18 @@ def _basis(calibration: Calibration | None) -> str:
     word = "tie" if calibration.ties == 1 else "ties"
     doubt = f" {calibration.in_doubt}." if calibration.in_doubt else ""
     return f"Cord is calibrated from {calibration.ties} test {word}.{doubt}"
+
+
+def _short(weave: Weave, plan: Plan, choices: SheetChoices, columns: Sequence[SizeColumn]) -> str:
+    """What running short means, and how often a piece does."""
+    made = [c for c in columns if c.cuts]
+    need = max(tails(weave, plan).need.values(), default=0.0)
+    if not made:
+        return ""
+    return (
+        f" Short is an end of which less than {format_length(need, choices.units)} is left for its finish; "
+        f"the chance that a piece has one: {odds(max(c.chance_short for c in made))}."
+    )
 
 
 def _cords(weave: Weave) -> tuple[SheetCord, ...]:
@@ -340,6 +354,7 @@ def _column(
         tuple(piece.counts.items()),
         format_length(piece.option.length_mm, system),
         cut_rows(piece, system),
+        chance_short=piece.chance_short,
     )
 
 
