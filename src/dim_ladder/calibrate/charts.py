@@ -255,7 +255,7 @@ def time_chart(calibration: Calibration, ties: Sequence[Tie], ink: Ink = PAPER) 
     )
     f.names([(40.0 + 16 * n, TENSIONS[k] or "not said", k) for n, k in enumerate(sorted(set(used)))])
     several = "1 sitting" if len(groups) == 1 else f"{len(groups)} sittings"
-    title = f"Cord of {len(found)} ties in {several} against each other"
+    title = f"Cord of {len(found)} ties against each other, in {several}"
     return Chart(
         f.picture(title),
         tuple(spots),

@@ -38,7 +38,8 @@ class Drift:
 
 def effects(calibration: Calibration, ties: Sequence[Tie]) -> tuple[Effect, ...]:
     """Each tie's own tension on cord, from the fit, taken back from how far it was pulled to none."""
-    f = calibration.whole
+    # Of the ties that the answer is mostly made of: what is in doubt would be all that is seen.
+    f = max(calibration.parts, key=lambda p: p[0])[1]
     data = f.data
     if not data.ties:
         return ()

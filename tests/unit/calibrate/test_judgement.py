@@ -334,7 +334,7 @@ def test_no_more_ties_are_advised_than_they_are_worth():
 def test_sittings_stand_together_in_the_chart_over_time():
     ties = tuple(tie(f"T{i}", 6 + i, 1 + 0.02 * (i // 3), date=f"2026-03-0{1 + i // 3}") for i in range(6))
     chart = time_chart(calibrate(W, ties), ties)
-    assert "6 ties in 2 sittings" in chart.picture.title
+    assert "6 ties against each other, in 2 sittings" in chart.picture.title
     xs = [s.x for s in chart.spots]
     within = xs[1] - xs[0]
     assert xs[3] - xs[2] > 1.4 * within

@@ -8,6 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import (
     QComboBox,
+    QFrame,
     QGridLayout,
     QHBoxLayout,
     QLabel,
@@ -140,9 +141,13 @@ class CutScreen(QWidget):
         self.why.setObjectName("quiet")
         self.why.setWordWrap(True)
         self.doubt = Label()
-        self.doubt.setObjectName("say")
         self.doubt.setWordWrap(True)
-        self.doubt.hide()
+        self._doubt_card = QFrame()
+        self._doubt_card.setObjectName("say")
+        inside = QVBoxLayout(self._doubt_card)
+        inside.setContentsMargins(12, 8, 12, 8)
+        inside.addWidget(self.doubt)
+        self._doubt_card.hide()
         self.options = QVBoxLayout()
         self.options.setSpacing(6)
         self.drawing = CutDrawing()
@@ -191,7 +196,7 @@ class CutScreen(QWidget):
         layout.setContentsMargins(24, 20, 20, 20)
         layout.setSpacing(14)
         layout.addWidget(self.headline)
-        layout.addWidget(self.doubt)
+        layout.addWidget(self._doubt_card)
         layout.addLayout(middle)
         layout.addWidget(self.why)
         layout.addSpacing(8)
@@ -299,7 +304,7 @@ class CutScreen(QWidget):
         chance = f" {odds(piece.chance_short)} that any end of the piece is short of what its finish needs."
         self.why.setText(piece.why + "." + chance + basis)
         self.doubt.setText(f"{piece.doubt}." if piece.doubt else "")
-        self.doubt.setVisible(bool(piece.doubt))
+        self._doubt_card.setVisible(bool(piece.doubt))
         self.drawing.show_piece(piece, system)
         self._show_options(piece, system)
         self._show_asks(tuple(c.cord for c in piece.cuts))
@@ -340,7 +345,7 @@ class CutScreen(QWidget):
         self.piece = None
         self.headline.setText(text)
         self.why.setText("")
-        self.doubt.hide()
+        self._doubt_card.hide()
         self.drawing.show_piece(None, "metric")
         self._show_asks(())
         self._show_options(None, "metric")
