@@ -15,7 +15,7 @@ from dim_ladder.calibrate.rule import Rule, rule
 from dim_ladder.calibrate.timing import Timing, timing
 from dim_ladder.notation import Weave
 from dim_ladder.picture.display import Ink
-from dim_ladder.scale import Plan, solve
+from dim_ladder.scale import Plan, units_for
 from dim_ladder.scale.cuts import tails
 
 VIEWS = {"use": "Cord", "fit": "Fit", "risk": "Risk", "time": "Over time"}
@@ -41,7 +41,7 @@ class Lesson:
 def planned(weave: Weave, calibration: Calibration, plan: Plan) -> dict[str, float]:
     """Units of the planned piece; ten of what grows where no size can be met."""
     try:
-        return {k: float(v) for k, v in solve(weave, calibration, plan).counts.items()}
+        return {k: float(v) for k, v in units_for(weave, calibration, plan).items()}
     except InputError:
         prior = calibration.prior
         return {s: float(prior.fixed.get(s, TEST_UNITS)) for s in prior.sections}

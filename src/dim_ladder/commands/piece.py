@@ -8,7 +8,7 @@ from collections.abc import Callable, Iterator
 from dim_ladder.base import InputError
 from dim_ladder.calibrate import Calibration
 from dim_ladder.notation import NOMINAL_GIRTH, Section, Span, Weave
-from dim_ladder.scale import Plan, solve
+from dim_ladder.scale import Plan, units_for
 from dim_ladder.scale.girth import at_girth
 from dim_ladder.shape import TightShape, tighten
 from dim_ladder.shape.whole import Whole, whole
@@ -23,7 +23,7 @@ def pieces(
     counts = {s.name: _units(s) for s in weave.sections}
     if calibration is not None:
         with contextlib.suppress(InputError):  # no size that can be met: as many units as a test tie has
-            counts |= solve(weave, calibration, plan).counts
+            counts |= units_for(weave, calibration, plan)
     free = _free(weave, plan)
     shapes: dict[str, TightShape] = {}
     for s in weave.sections:

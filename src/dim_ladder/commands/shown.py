@@ -6,7 +6,7 @@ from __future__ import annotations
 from dim_ladder.base import DimLadderError
 from dim_ladder.calibrate import Calibration
 from dim_ladder.notation import Weave
-from dim_ladder.scale import Plan, solve
+from dim_ladder.scale import Plan, units_for
 from dim_ladder.trace import Trace
 from dim_ladder.trace.after import as_few
 from dim_ladder.trace.expand import least_units
@@ -20,7 +20,7 @@ def shown_counts(weave: Weave, calibration: Calibration | None, plan: Plan) -> d
     counts = {s.name: s.count.number for s in weave.sections if s.count.kind == "repeat"} | least_units(weave)
     try:
         if calibration is not None:
-            counts |= solve(weave, calibration, plan).counts
+            counts |= units_for(weave, calibration, plan)
         few = as_few(weave, counts)
     except DimLadderError:
         few = counts  # what is wrong is said where it is asked

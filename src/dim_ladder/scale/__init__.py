@@ -3,7 +3,7 @@
 from dim_ladder.scale.cuts import Cut, EndNeed, cut_list
 from dim_ladder.scale.plan import Plan
 from dim_ladder.scale.size import worked_length, worked_length_words
-from dim_ladder.scale.solve import Piece, solve
+from dim_ladder.scale.solve import Piece, solve, units_for
 from dim_ladder.scale.units import Option, whole_units
 
 __all__ = [
@@ -14,6 +14,7 @@ __all__ = [
     "Plan",
     "cut_list",
     "solve",
+    "units_for",
     "whole_units",
     "worked_length",
     "worked_length_words",

@@ -52,15 +52,7 @@ def solve(weave: Weave, calibration: Calibration, plan: Plan) -> Piece:
     calibration = for_size(weave, calibration, plan)
     if calibration.prior.only_rings:
         return _ring(weave, calibration, plan)
-    wanted = worked_length(plan, calibration.thickness_mm)
-    pitch = {s: calibration.pitch(s).median for s in calibration.prior.sections}
-    lying = calibration.lying
-    options = whole_units(weave, pitch, calibration.fixed_mm, wanted, lying=lying)
-    best = options[0]
-    if plan.chosen:
-        counts = {**best.counts, **{s: n for s, n in plan.chosen.items() if s in best.counts}}
-        length = calibration.fixed_mm + sum(pitch[s] * n for s, n in counts.items() if s not in lying)
-        best = Option(counts, length, length - wanted)
+    wanted, best, options = _options(weave, calibration, plan)
     _can_be_tied(weave, calibration, best.counts)
     # Counts that were chosen are tied; else it is tied until it is as long as it should be.
     tied_to = 0.0 if plan.chosen else best.length_mm
@@ -72,12 +64,40 @@ def solve(weave: Weave, calibration: Calibration, plan: Plan) -> Piece:
         tuple(o for o in options if o.counts != best.counts)[:2],
         calibration.length(best.counts).sd,
         cuts,
-        worked_length_words(plan, calibration.thickness_mm) + _longer_beside(weave, pitch, best.counts),
+        worked_length_words(plan, calibration.thickness_mm)
+        + _longer_beside(weave, _pitch(calibration), best.counts),
         working_ends(weave),
         tied_to,
         whole_chance(calibration, cuts, best.counts, tied_to),
         calibration.in_doubt,
     )
+
+
+def units_for(weave: Weave, calibration: Calibration, plan: Plan) -> dict[str, int]:
+    """Units by section of a piece, without its cuts, which take longer. Raises InputError when the size cannot be met."""
+    calibration = for_size(weave, calibration, plan)
+    if calibration.prior.only_rings:
+        return {s: calibration.prior.fixed[s] for s in calibration.prior.sections}
+    best = _options(weave, calibration, plan)[1]
+    _can_be_tied(weave, calibration, best.counts)
+    return best.counts
+
+
+def _pitch(calibration: Calibration) -> dict[str, float]:
+    return {s: calibration.pitch(s).median for s in calibration.prior.sections}
+
+
+def _options(weave: Weave, calibration: Calibration, plan: Plan) -> tuple[float, Option, tuple[Option, ...]]:
+    """Length to work, the counts that are taken, and all that come near."""
+    wanted = worked_length(plan, calibration.thickness_mm)
+    pitch, lying = _pitch(calibration), calibration.lying
+    options = whole_units(weave, pitch, calibration.fixed_mm, wanted, lying=lying)
+    best = options[0]
+    if plan.chosen:
+        counts = {**best.counts, **{s: n for s, n in plan.chosen.items() if s in best.counts}}
+        length = calibration.fixed_mm + sum(pitch[s] * n for s, n in counts.items() if s not in lying)
+        best = Option(counts, length, length - wanted)
+    return wanted, best, options
 
 
 def _ring(weave: Weave, calibration: Calibration, plan: Plan) -> Piece:

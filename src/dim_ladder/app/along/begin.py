@@ -15,7 +15,7 @@ from dim_ladder.app.theme import sized, theme
 from dim_ladder.base import InputError
 from dim_ladder.notation import Section, Weave
 from dim_ladder.picture.diagrams import diagram
-from dim_ladder.scale import solve
+from dim_ladder.scale import units_for
 
 TEST_UNITS = 6  # a test tie, where no size is planned
 
@@ -133,6 +133,6 @@ def _planned(session: Session) -> dict[str, int]:
     if c is None or not c.ties or not set(weave.hang.ends) <= set(c.prior.role_of):
         return {}  # not known, or that of the weave before the last edit
     try:
-        return dict(solve(weave, c, session.document.plan).counts)
+        return dict(units_for(weave, c, session.document.plan))
     except InputError:
         return {}
