@@ -91,3 +91,28 @@ def test_the_tail_is_that_of_brute_force():
     short = (piece[0] > limits["buoy.a"]) | (piece[1] > limits["buoy.b"])
     found = float(weight @ short / weight.sum())
     assert abs(found - RISK) < 3 * math.sqrt(RISK / effective) + RISK / 8
+
+
+@pytest.mark.parametrize("ties", [0, 3])
+@pytest.mark.parametrize("one_sitting", [False, True])
+def test_a_cut_for_a_length_is_met_too(ties, one_sitting):
+    """Tied until it is as long as it should be, ends measured by themselves or together, on one day or on several."""
+    prior = prior_for(stiff(parse_strict(TERN)))
+    rng = np.random.default_rng([20261128, ties, one_sitting])
+    many = DESIGNERS // 2
+    found = np.zeros((many, 2))
+    none = calibrate(None, [], prior)
+    for k in range(many):
+        who = designer(rng, prior, one_sitting=one_sitting)
+        tied = [who.tie(f"T{i}", int(rng.integers(4, 13)), RECORDS[k % len(RECORDS)]) for i in range(ties)]
+        c = calibrate(None, tied, prior) if tied else none
+        mm = c.length(COUNTS).median
+        need, limits = c.need(BUOY[0], COUNTS, mm), limits_for(c, BUOY, COUNTS, RISK, mm)
+        pieces = [who.until(mm)[0] for _ in range(PIECES)]
+        found[k] = (
+            np.mean([0.05 <= need.chance_below(p[BUOY[0]]) <= 0.95 for p in pieces]),
+            np.mean([any(p[e] > limits[e] for e in BUOY) for p in pieces]),
+        )
+    covered, short = found.mean(axis=0).tolist()
+    assert abs(covered - CLAIMED) <= 0.02 + 3 * math.sqrt(CLAIMED * (1 - CLAIMED) / many), covered
+    assert abs(short - RISK) <= 0.005 + 3 * math.sqrt(RISK * (1 - RISK) / many), short

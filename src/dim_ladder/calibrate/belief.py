@@ -111,6 +111,16 @@ class Marginal:
     value: Array
 
 
+def side_by_side(weights: Sequence[float], of: Sequence[Marginal]) -> Marginal:
+    """What several fits say, with their weights; what has fewer values than another is filled up with values of no weight."""
+    wide = max(m.weight.shape[1] for m in of)
+    fill = [((0, 0), (0, wide - m.weight.shape[1])) for m in of]
+    return Marginal(
+        np.concatenate([w * np.pad(m.weight, f) for w, m, f in zip(weights, of, fill, strict=True)]),
+        np.concatenate([np.pad(m.value, f, mode="edge") for m, f in zip(of, fill, strict=True)]),
+    )
+
+
 def marginals(f: Fitted, asked: Sequence[Asked]) -> list[Marginal]:
     """Of everything that is asked for, side by side."""
     at, data, b, own = f.layout, f.data, f.belief, f.fit.tie[f.kept]

@@ -14,7 +14,7 @@ from functools import cached_property
 import numpy as np
 
 from dim_ladder.calibrate.asked import Asked, Key, Size, Taken
-from dim_ladder.calibrate.belief import Belief, Fitted, Marginal, marginals
+from dim_ladder.calibrate.belief import Belief, Fitted, Marginal, marginals, side_by_side
 from dim_ladder.calibrate.common import Common, common
 from dim_ladder.calibrate.doubt import parts
 from dim_ladder.calibrate.expected import Layout
@@ -22,14 +22,16 @@ from dim_ladder.calibrate.grid import correlated
 from dim_ladder.calibrate.joint import chance_any_above
 from dim_ladder.calibrate.observe import Data
 from dim_ladder.calibrate.prior import THICK_SPREAD, UNKNOWN, Array, Prior, Softness, prior_for
+from dim_ladder.calibrate.sampled import credible
 from dim_ladder.calibrate.spread import Spread
 from dim_ladder.calibrate.ties import Tie
 from dim_ladder.notation import Weave, working_ends
 
+HELD, SAMPLED = "held", "sampled"
 DOUBT = 0.3  # of the answer, so much without a tie as to speak of it
 THICK_READ = 0.05  # of a thickness that was measured
 LOPSIDED = 0.03  # of the whole need, from which the spread of an overhead bends that of the need
-SKEWED = 0.07  # and that of the cord of a unit
+SKEWED = 0.07  # and that of the cord of a unit, or its length
 FAINT = 1e-5  # grid points of less weight are left out
 TORN = 0.5  # of the weight where ties differ by as much as the grid holds: then they contradict each other
 
@@ -136,15 +138,15 @@ class Calibration:
     def foresee(self, groups: Iterable[Sequence[str]], counts: Mapping[str, float], mm: float = 0.0) -> None:
         """Work out what groups of ends take together, side by side, which takes less than one after the other."""
         new = {a.key: a for a in (self._asked(g, counts, mm) for g in groups) if a.key not in self._known}
-        bent = [a for a in new.values() if self._bent(a)]
-        found: list[list[Marginal]] = [marginals(f, bent) if bent else [] for _, f in self.parts]
-        shapes = {
-            a.key: Marginal(
-                np.concatenate([w * of[k].weight for (w, _), of in zip(self.parts, found, strict=True)]),
-                np.concatenate([of[k].value for of in found]),
-            )
-            for k, a in enumerate(bent)
-        }
+        ways = {key: self._bent(a) for key, a in new.items()}
+        bent = [a for key, a in new.items() if ways[key]]
+        held = [a for a in bent if ways[a.key] == HELD]
+        found: list[list[Marginal]] = []
+        for _, f in self.parts:
+            by_key = dict(zip((a.key for a in held), marginals(f, held) if held else [], strict=True))
+            found.append([credible(by_key.get(a.key), f, a) for a in bent])
+        weights = [w for w, _ in self.parts]
+        shapes = {a.key: side_by_side(weights, [of[k] for of in found]) for k, a in enumerate(bent)}
         self._known.update({key: self._spread(a, shapes.get(key)) for key, a in new.items()})
 
     def roughly(self, ends: Sequence[str], counts: Mapping[str, float], mm: float = 0.0) -> Spread:
@@ -298,12 +300,16 @@ class Calibration:
             size = Size(mm - free, grows, prior.adds, self.data.now.mean(axis=0))
         return Asked(e, self.data.role[e], prior.own[e], n, self.data.now[e], size)
 
-    def _bent(self, asked: Asked) -> bool:
-        """Whether what is added to the cord of the units, or they, are too uncertain for a Gaussian over logarithms."""
+    def _bent(self, asked: Asked) -> str:
+        """Whether what is asked for is too uncertain for a Gaussian over logarithms: HELD where that is what is added to the cord
+        of the units, or they; SAMPLED where how often they are tied hangs on it too."""
         at, m = self.layout, self.belief
         _, slope = asked.log(at, m.mean)
         part = m.weight @ np.abs(slope * np.sqrt(np.einsum("cii->ci", m.cov)))
-        return bool(part[: at.b].max(initial=0.0) > LOPSIDED or part[at.b : at.p].max(initial=0.0) > SKEWED)
+        if part[at.p : at.soft].max(initial=0.0) > SKEWED:
+            return SAMPLED
+        lopsided = part[: at.b].max(initial=0.0) > LOPSIDED or part[at.b : at.p].max(initial=0.0) > SKEWED
+        return HELD if lopsided else ""
 
     def _spread(self, asked: Asked, known: Marginal | None = None) -> Spread:
         """Cord in one piece: what is expected, as far as it is known, and what tension and units add."""

@@ -549,3 +549,38 @@ def test_the_thickness_is_that_of_the_shape_and_of_what_was_measured():
     often = calibrate(W, tuple(tie(f"T{i}", 6 + i, thickness_mm=14.0) for i in range(6)))
     assert none.thickness_mm < once.thickness_mm < often.thickness_mm < 14.0
     assert none.thickness.sd > once.thickness.sd > often.thickness.sd
+
+
+def test_what_is_left_of_a_length_after_knots_of_hardly_known_size():
+    """A butterfly before and one after a body, of which only rough figures are known: how much body is left for the length is very
+    uncertain, and what the ends take of it is that of brute force."""
+    text = TERN.replace("section bar:", "section fly: start\n  butterfly (2)\n\nsection bar:")
+    prior = prior_for(parse_strict(text))
+    k = prior.sections.index("fly")
+    assert prior.spread[k] > 0.3
+    c = calibrate(None, [], prior)
+    counts = {"fly": 1.0, "bar": 6.0}
+    mm = c.length(counts).median
+    rng = np.random.default_rng(5)
+    b, n = c.belief, 20_000
+    which = rng.choice(len(b.weight), n, p=b.weight / b.weight.sum())
+    first = {far: np.flatnonzero(b.grid.far == far)[0] for far in set(b.grid.far.tolist())}
+    normal_at = rng.standard_normal((n, c.layout.size))
+    root = {far: np.linalg.cholesky(b.cov[i]) for far, i in first.items()}
+    theta = np.array(
+        [b.mean[0] + root[far] @ z for far, z in zip(b.grid.far[which].tolist(), normal_at, strict=True)]
+    )
+    tension = np.hypot(b.grid.tau, b.grid.sitting)[which]
+    z = rng.standard_normal((2, n))
+    for end in ("buoy.b", "tide.a"):
+        taken = c._asked((end,), counts, mm).of(c.layout, theta)
+        pull = tension * (z[0] + taken.stretch[:, 0] * (0.5 * z[0] + math.sqrt(0.75) * z[1]))
+        drawn = taken.total[:, 0] * np.exp(pull) + prior.slack[end][k]
+        need = c.need(end, counts, mm)
+        for q in (0.1, 0.5, 0.9, 0.98):
+            assert need.quantile(q) == pytest.approx(np.quantile(drawn, q), rel=0.05), (end, q)
+    longer = [
+        c.need("tide.a", {"fly": 1.0, "bar": n}, c.length({"fly": 1.0, "bar": n}).median).quantile(0.98)
+        for n in (4.0, 12.0, 40.0)
+    ]
+    assert longer == sorted(longer)
