@@ -15,29 +15,24 @@ import numpy as np
 
 from dim_ladder.calibrate.asked import Asked, Key, Size, Taken
 from dim_ladder.calibrate.belief import Belief, Fitted, Marginal, marginals, side_by_side
-from dim_ladder.calibrate.common import Common, common
-from dim_ladder.calibrate.doubt import parts
+from dim_ladder.calibrate.common import Common
 from dim_ladder.calibrate.expected import Layout
 from dim_ladder.calibrate.grid import correlated
 from dim_ladder.calibrate.joint import chance_any_above
 from dim_ladder.calibrate.observe import Data
-from dim_ladder.calibrate.prior import THICK_SPREAD, UNKNOWN, Array, Prior, Softness, prior_for
+from dim_ladder.calibrate.prior import Array, Prior
 from dim_ladder.calibrate.sampled import credible
 from dim_ladder.calibrate.spread import Spread
-from dim_ladder.calibrate.ties import Tie
 from dim_ladder.notation import Weave, working_ends
 
 HELD, SAMPLED = "held", "sampled"
-DOUBT = 0.3  # of the answer, so much without a tie as to speak of it
-THICK_READ = 0.05  # of a thickness that was measured
 LOPSIDED = 0.03  # of the whole need, from which the spread of an overhead bends that of the need
 SKEWED = 0.07  # and that of the cord of a unit, or its length
 FAINT = 1e-5  # grid points of less weight are left out
-TORN = 0.5  # of the weight where ties differ by as much as the grid holds: then they contradict each other
 
 
 @dataclass(frozen=True, slots=True)
-class _Component:
+class Component:
     """One grid point: its weight, tie-to-tie (of a new piece, in a sitting of its own) and unit-to-unit spread, and the Gaussian
     of the shared parameters."""
 
@@ -57,7 +52,7 @@ class Calibration:
     prior: Prior
     whole: Fitted
     parts: tuple[tuple[float, Fitted], ...]
-    components: tuple[_Component, ...]
+    components: tuple[Component, ...]
     ties: int
     readings: int
     left_out: tuple[str, ...]
@@ -335,72 +330,5 @@ class Calibration:
         return self._asked(ends, counts, mm).of(self.layout, m.mean)
 
 
-def _part(c: _Component, median: float, gradient: Array) -> tuple[float, float, float]:
+def _part(c: Component, median: float, gradient: Array) -> tuple[float, float, float]:
     return c.weight, median, math.sqrt(max(float(gradient @ c.cov @ gradient), 1e-12))
-
-
-def calibrate(
-    weave: Weave | None, ties: Sequence[Tie], prior: Prior | None = None, *, softness: Softness = UNKNOWN
-) -> Calibration:  # fmt: skip
-    """Fit. With no tie at all the answer is the prior, wide and usable. prior : instead of that of the weave. softness : what
-    other weaves say of the cord."""
-    if prior is None:
-        if weave is None:
-            raise ValueError("a fit needs a weave or a prior")
-        prior = prior_for(weave, softness=softness)
-    whole, found = parts(prior, ties)
-    components = tuple(
-        _Component(
-            w * float(b.weight[k]), math.hypot(float(b.grid.tau[k]), float(b.grid.sitting[k])), float(b.grid.unit[k]),
-            b.mean[k], b.cov[k],
-        )
-        for w, f in found
-        for b in [f.belief]
-        for k in range(len(b.weight))
-    )  # fmt: skip
-    measured = [t.thickness_mm for t in ties if t.thickness_mm]
-    widths = [t.width_mm for t in ties if t.width_mm]
-    out: dict[str, float] = {}
-    for w, f in found:
-        for name in set(whole.data.ids) - set(f.data.ids):
-            out[name] = out.get(name, 0.0) + w
-    return Calibration(
-        prior,
-        whole,
-        tuple(found),
-        components,
-        len(ties),
-        sum(row.reading >= 0 for row in whole.data.rows),
-        whole.data.left_out,
-        tuple(name for name in whole.data.ids if out.get(name, 0.0) > DOUBT),
-        thickness(prior, measured),
-        sum(widths) / len(widths) if widths else prior.width_mm,
-        common(whole) if whole.data.ties else (),
-        _refusal(found),
-    )
-
-
-def thickness(prior: Prior, measured: Sequence[float]) -> Spread:
-    """Of the shape and of what was measured, each as sure as it is."""
-    known = [(math.log(prior.thickness_mm), THICK_SPREAD)] if prior.thickness_mm > 0 else []
-    read = [(math.log(mm), THICK_READ) for mm in measured]
-    precision = sum(sd**-2 for _, sd in (*known, *read))
-    if not precision:
-        return Spread(((1.0, 0.0, 0.0),))
-    mean = sum(x / sd**2 for x, sd in (*known, *read)) / precision
-    return Spread(((1.0, math.exp(mean), precision**-0.5),))
-
-
-def _refusal(found: Sequence[tuple[float, Fitted]]) -> str:
-    """Why the fit should not be relied on; "" where it may be."""
-    if sum(w * f.unsettled for w, f in found) > 0.01:
-        return (
-            "the ties do not fit any rates: no best answer was found. Look through them for a slip, or remove the one that "
-            "does not belong"
-        )
-    if sum(w * f.torn for w, f in found if f.data.ties > 1) > TORN:
-        return (
-            "the ties contradict each other by more than tension explains. Look for a slip in units or readings, or for a "
-            "tie that was made another way"
-        )
-    return ""
