@@ -71,12 +71,14 @@ def advice(calibration: Calibration, planned: Mapping[str, float], most: int = 3
     found: list[Candidate] = []
     prior = calibration.prior
     grows = [s for s in prior.fits if planned.get(s, 0) > 0]
+    cords = [e.split(".")[0] for e in prior.role_of]
+    ways = (True, False) if len(set(cords)) < len(cords) else (True,)
     if not grows and any(planned.get(s, 0) > 0 for s in prior.sections):
         # Nothing grows with the size: a piece is tied whole.
-        whole = [_candidate(calibration, planned, "", 1, apart) for apart in (False, True)]
+        whole = [_candidate(calibration, planned, "", 1, apart) for apart in reversed(ways)]
         found += whole
     for section in grows:
-        for apart in (True, False):
+        for apart in ways:
             own = [_candidate(calibration, planned, section, n, apart) for n in UNITS]
             found.append(max(own, key=lambda c: c.gain))
             found += [c for c in own if c not in found and c.gain > 0.6 * found[-1].gain]

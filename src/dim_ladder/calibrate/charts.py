@@ -83,11 +83,12 @@ def use_chart(calibration: Calibration, ties: Sequence[Tie], section: str, ink: 
     f.across(f"units of {section}", [float(i) for i in range(0, most + 1, max(1, most // 5))])
     f.up_lengths("of cord per end")
     labels: list[tuple[float, str, int]] = []
-    for k, role in enumerate(roles):
-        tone = mix(ink.ink, ink.paper, 0.22 * k)
+    for role in roles:  # all bands lie under all lines
         upper = [(f.x(s), f.y(b.quantile(0.95))) for s, b in zip(steps, bands[role], strict=True)]
         lower = [(f.x(s), f.y(b.quantile(0.05))) for s, b in zip(steps, bands[role], strict=True)]
         f.shapes.append(Area((*upper, *reversed(lower)), mix(ink.paper, ink.ink, 0.08)))
+    for k, role in enumerate(roles):
+        tone = mix(ink.ink, ink.paper, 0.22 * k)
         middle = [(s, b.median) for s, b in zip(steps, bands[role], strict=True)]
         f.line(middle, tone, 1.6, (6, 3) if k % 2 else ())
         labels.append((f.y(middle[-1][1]), role, k))

@@ -225,8 +225,13 @@ class Calibration:
 
     @cached_property
     def tie_spread(self) -> float:
-        """Relative tie-to-tie standard deviation, posterior mean."""
+        """Relative standard deviation from piece to piece, each in a sitting of its own; posterior mean."""
         return sum(c.weight * c.tau for c in self.components)
+
+    @cached_property
+    def sitting_spread(self) -> float:
+        """The part of that from sitting to sitting."""
+        return float(self.belief.weight @ self.belief.grid.sitting)
 
     def is_of(self, weave: Weave) -> bool:
         """Whether it speaks of the ends that a weave has now."""

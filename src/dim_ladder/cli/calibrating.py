@@ -66,6 +66,7 @@ def calibration_answer(doc: Document, softness: Softness = UNKNOWN) -> tuple[Ans
         "roles": roles,
         "role_of": prior.role_of,
         "tie_spread": c.tie_spread,
+        "sitting_spread": c.sitting_spread,
         "pitch_mm": {s: c.pitch(s).median for s in prior.sections if s not in prior.rings},
         "pitch_90": {s: list(c.pitch(s).interval(0.9)) for s in prior.sections if s not in prior.rings},
         "thickness_mm": c.thickness_mm,
@@ -91,7 +92,9 @@ def calibration_answer(doc: Document, softness: Softness = UNKNOWN) -> tuple[Ans
         "drift": [{"by": d.by, "part": d.part, "sure": d.sure, "words": d.words} for d in changes],
         "rules": {r.section: {"all_cord": r.all_cord, "interval_90": [r.low, r.high]} for r in rules},
     }  # fmt: skip
-    lines = [f"{c.ties} ties, {c.readings} readings, tie-to-tie spread {c.tie_spread:.1%}"]
+    lines = [
+        f"{c.ties} ties, {c.readings} readings, {len(c.data.sittings)} sittings, from piece to piece {c.tie_spread:.1%}"
+    ]
     for role, entry in roles.items():
         for s in prior.sections:
             e = entry[s]

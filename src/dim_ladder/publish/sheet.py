@@ -147,7 +147,7 @@ def build_sheet(
         _hanging(weave, t, voice),
         "girth" if plan.target == "girth" else "length",
         columns,
-        FASTENINGS[plan.fastening].words if plan.fastening in FASTENINGS else "no fastening",
+        _fastening(weave, plan),
         sections,
         _cautions(finishes, plan),
         _tools(weave, finishes, t),
@@ -172,6 +172,12 @@ def _basis(calibration: Calibration | None) -> str:
     word = "tie" if calibration.ties == 1 else "ties"
     doubt = f" {calibration.in_doubt}." if calibration.in_doubt else ""
     return f"Cord is calibrated from {calibration.ties} test {word}.{doubt}"
+
+
+def _fastening(weave: Weave, plan: Plan) -> str:
+    if weave.sections and all(s.former is not None for s in weave.sections):
+        return "none, it slips on"
+    return FASTENINGS[plan.fastening].words if plan.fastening in FASTENINGS else "no fastening"
 
 
 def _short(weave: Weave, plan: Plan, choices: SheetChoices, columns: Sequence[SizeColumn]) -> str:

@@ -17,6 +17,7 @@ from dim_ladder.base import format_length
 from dim_ladder.calibrate import Calibration, Tie
 from dim_ladder.calibrate.advice import Candidate
 from dim_ladder.calibrate.misfit import Misfit
+from dim_ladder.calibrate.rings import BASE_MM
 from dim_ladder.commands.lessons import VIEWS, Lesson
 
 SHOWN = 8  # ties in the list, the newest first
@@ -106,9 +107,11 @@ class Lessons(QWidget):
         """What is known at once, before the rest is worked out."""
         count = f"{c.ties} test tie{'s' if c.ties != 1 else ''}"
         if typed:
-            self.headline.setText(f"With this tie ({count}, tie to tie ±{c.tie_spread:.1%}):")
+            self.headline.setText(f"With this tie ({count}, piece to piece ±{c.tie_spread:.1%}):")
         elif c.ties:
-            self.headline.setText(f"From {count}; tie to tie ±{c.tie_spread:.1%}")
+            self.headline.setText(
+                f"From {count} in {len(c.data.sittings)} sitting{'s' if len(c.data.sittings) != 1 else ''}; piece to piece ±{c.tie_spread:.1%}"
+            )
         elif c.prior.shaped:
             self.headline.setText("From its tight shape alone, so far. One tie narrows it a lot.")
         else:
@@ -230,7 +233,8 @@ def rates_html(c: Calibration) -> str:
             spread = c.per_unit(role, section)
             if spread.median < 0.5:
                 continue
-            per = "" if section in c.prior.rings else f"{c.per_length(role, section).median:.2f}"
+            ring = f"on {format_length(BASE_MM)} round"
+            per = ring if section in c.prior.rings else f"{c.per_length(role, section).median:.2f}"
             (a, b), (lo, hi) = spread.interval(0.5), spread.interval(0.9)
             rows.append(
                 f"<tr><td>{role}&nbsp;&nbsp;</td>{f'<td>{section}&nbsp;&nbsp;</td>' if several else ''}<td align='right'><b>{spread.median:.0f} mm</b></td>"
