@@ -271,6 +271,7 @@ def test_readings_are_taken_by_a_key_and_nothing_waits(window, ties, settled, qt
     assert ties.form.tie().readings[0].left_g == pytest.approx(3.1, abs=0.2)
     scale.simulated.put(9.0)
     steady(qtbot, scale, 9.0)
+    settled(window)  # what is typed is looked at meanwhile
     ties.length.setFocus()
     assert not panel.take()
     assert "says grams; tied length is something else" in window.message_text.text()

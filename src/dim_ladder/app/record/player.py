@@ -223,12 +223,20 @@ class Player(QObject):
                 self._moving_rung = False
         self.moved.emit()
 
+    def _as_before(self) -> bool:
+        """Whether the steps that are played are there as they were; what hangs after them may hang otherwise, in another size."""
+        made, now = self._made, self._session.ladder
+        if made is None or made[0] is now:
+            return made is not None
+        first, last = made[1:3]
+        was = [r.op for r in made[0].steps[first : last + 1]]
+        return self.stretch() == (first, last) and was == [r.op for r in now.steps[first : last + 1]]
+
     def _traced(self) -> None:
         """Another rung was chosen, or the weave changed, by hand: the board is itself again."""
         if self.on and not self._moving_rung:
-            made = self._made
             s = self._session
-            motion = made[5] if made is not None and made[0] is s.ladder else None
+            motion = self.motion() if self._as_before() else None
             same = motion is not None and s.draft is None and motion.step_at(self.moment) == s.chosen
             if not same:
                 self.leave()
