@@ -31,7 +31,19 @@ section chain: body, fit
   1: over 2
   4: under 3
 """
-DEPARTURES = ("soft", "sittings", "drift", "ends", "tails", "rounding", "stubs", "overheads", "slips")
+DEPARTURES = (
+    "soft",
+    "sittings",
+    "drift",
+    "ends",
+    "tails",
+    "rounding",
+    "stubs",
+    "overheads",
+    "persons",
+    "lots",
+    "slips",
+)
 SHORT_DAYS = ("2026-03-02", "2026-03-09", "2026-03-21", "2026-04-04", "2026-04-18", "2026-05-01", "2026-05-13", "2026-06-02", "2026-06-20", "2026-07-07")  # fmt: skip
 
 
@@ -64,11 +76,16 @@ class Maker:
     step: float = 1.0
 
     def day(self) -> tuple[float, float]:
-        """How a sitting draws up: cord, and with it length; as logarithms."""
+        """How a sitting draws up: cord, and with it length; as logarithms. With it what a lot of cord gives way."""
+        lot = 0.012 * self.rng.standard_normal() if "lots" in self.on else 0.0
         if "sittings" not in self.on:
-            return 0.0, 0.0
+            return lot, lot
         cord = 0.02 * self.rng.standard_normal()
-        return cord, 0.5 * cord + 0.017 * self.rng.standard_normal()
+        return cord + lot, 0.5 * cord + 0.017 * self.rng.standard_normal() + lot
+
+    def other(self) -> tuple[float, float]:
+        """How somebody else draws up, against the maker."""
+        return 0.05 * self.rng.standard_normal(), 0.05 * self.rng.standard_normal()
 
     def draw(self) -> tuple[float, float]:
         """The tension of one tie on cord and length."""
@@ -161,6 +178,7 @@ def maker(
 def ties_of(m: Maker, many: int, sittings: int = 1) -> list[Tie]:
     """So many test ties of 4 to 12 cm, in so many sittings, through each of which the maker drifts."""
     out: list[Tie] = []
+    wren = m.other()
     for s in range(min(sittings, many)):
         mine = range(s, many, sittings)
         day, date = m.day(), SHORT_DAYS[s % len(SHORT_DAYS)]
@@ -168,7 +186,11 @@ def ties_of(m: Maker, many: int, sittings: int = 1) -> list[Tie]:
         for k, i in enumerate(mine):
             drift = trend * (k / max(len(mine) - 1, 1) - 0.5)
             units = max(2, round(float(m.rng.uniform(40.0, 120.0)) / m.table.pitch))
-            tie = m.tie(f"T{i}", units, day, date, drift)
+            # Of every four ties one is somebody else's, where there are as many; never the last.
+            helped = "persons" in m.on and i % 4 == 1 and i < many - 1
+            pull = (day[0] + wren[0], day[1] + wren[1]) if helped else day
+            tie = m.tie(f"T{i}", units, pull, date, drift)
+            tie = tie.model_copy(update={"who": "Wren" if helped else "Plover", "lot": f"L{s}"})
             if "slips" in m.on and m.rng.random() < 0.02:
                 tie = spoiled(tie, str(m.rng.choice(["exchanged", "inch", "tie inches"])), m.rng)
             out.append(tie)

@@ -91,6 +91,8 @@ def _worst(f: Fitted) -> Misfit | None:
     short = chances(f)
     order = [k for k in np.argsort(short).tolist() if short[k] < WORTH_A_LOOK][:CLOSE]
     found = [x for k in order if (x := _held(f, by_id[f.data.ids[k]])) is not None]
+    # Of many ties one or the other lies far off by chance: without a cause it has to lie so much further.
+    found = [x for x in found if x[0].cause or x[0].chance < RARE / f.data.ties]
     if not found:
         return None
     if len(found) == 1:
