@@ -23,10 +23,8 @@ from dim_ladder.calibrate.ties import Reading, Tie
 UNITS = (2, 3, 4, 6, 8, 12, 16, 24)
 HAND_MM = 60.0  # of an end, to hold
 SHORT_OF = 2.05  # standard deviations that are cut beyond what is likeliest, at 1 in 50
-PIECES, MANY = (
-    100,
-    500,
-)  # pieces of a design that are tied: after the first ties, and while more is learned than cord
+# Pieces of a design that are tied: after the first ties, and while more is learned than cord.
+PIECES, MANY = 60, 500
 FIRST = 2  # ties
 WORTH = 0.1  # of the gain, below which measuring every end by itself is not worth its while
 
