@@ -206,6 +206,7 @@ def test_what_counts_as_short_is_the_makers_number(window, cut, settled):
     enter(cut.hold, "3 m")
     assert "Check the unit" in window.message_text.text()
     assert window.session.document.plan.hold_mm is None
+    assert cut.hold.text() == "60 mm"
 
 
 def test_impossible_sizes_are_explained(window, cut, settled):

@@ -8,7 +8,6 @@ slip makes sound ties look wrong. Nothing is ever changed by itself.
 
 from __future__ import annotations
 
-import difflib
 from dataclasses import dataclass
 
 import numpy as np
@@ -18,7 +17,7 @@ from dim_ladder.calibrate.belief import Belief, Fitted, fitted
 from dim_ladder.calibrate.doubt import ANYTHING, RARE, WORTH_A_LOOK
 from dim_ladder.calibrate.mistakes import CONVINCED, mistakes
 from dim_ladder.calibrate.model import Calibration
-from dim_ladder.calibrate.observe import LENGTH
+from dim_ladder.calibrate.observe import LENGTH, meant_by
 from dim_ladder.calibrate.ties import Tie, said
 from dim_ladder.calibrate.without import Predicted, chances, predicted, without
 
@@ -159,10 +158,10 @@ def _misspelt(f: Fitted, typed: Tie | None = None) -> list[Misfit]:
     for tie in (typed,) if typed is not None else f.ties:
         for name, n in tie.counts.items():
             if n and name not in prior.sections and name not in prior.uncounted:
-                near = difflib.get_close_matches(name, prior.sections, 1, 0.6)
-                if near and near[0] not in tie.counts:
-                    counts = {near[0] if s == name else s: k for s, k in tie.counts.items()}
-                    cause = f"there is no section “{name}”; probably “{near[0]}” is meant, and until then the tie is left out"
+                near = meant_by(prior, name)
+                if near and near not in tie.counts:
+                    counts = {near if s == name else s: k for s, k in tie.counts.items()}
+                    cause = f"there is no section “{name}”; probably “{near}” is meant, and until then the tie is left out"
                     made = tie.model_copy(update={"counts": counts})
                     out.append(Misfit(tie.id, 0.0, "", 0.0, 0.0, False, cause, (made,)))
     return out

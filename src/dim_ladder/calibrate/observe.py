@@ -199,8 +199,8 @@ def _counts(prior: Prior, tie: Tie) -> Counts | str:
         return f"{OTHER} {', '.join(other)}"
     for s, n in tie.counts.items():
         if n and s not in prior.sections and s not in prior.uncounted:
-            near = difflib.get_close_matches(s, prior.sections, 1, 0.6)
-            meant = f" “{near[0]}” may be meant." if near else ""
+            near = meant_by(prior, s)
+            meant = f" “{near}” may be meant." if near else ""
             return f"there is no section “{s}” in this weave.{meant} Name one of {', '.join(prior.sections)}"
     known = np.array([float(tie.counts.get(s, 0)) for s in prior.sections])
     if prior.only_rings:
@@ -220,6 +220,11 @@ def _counts(prior: Prior, tie: Tie) -> Counts | str:
         return "no unit count, and more than one section that it could be of"
     fixed = np.array([float(prior.fixed.get(s, 0)) for s in prior.sections])
     return Counts(fixed, np.array([float(s == prior.fits[0]) for s in prior.sections]), none)
+
+
+def meant_by(prior: Prior, section: str) -> str:
+    """The section that a name which there is not is most like; "" where it is like none."""
+    return next(iter(difflib.get_close_matches(section, prior.sections, 1, 0.6)), "")
 
 
 def _readings(

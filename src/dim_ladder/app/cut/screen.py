@@ -253,6 +253,7 @@ class CutScreen(QWidget):
             return
         if value > 2000:
             self._session.said.emit(f"{format_length(value)} of every end is more than 2 m. Check the unit")
+            self._fill()  # what counts is what stands there
             return
         self._change(**{name: value})
 
