@@ -76,7 +76,7 @@ class Filing:
     def _open(self) -> None:
         start = str(self._do.session.path.parent if self._do.session.path else Path.home())
         name, _ = QFileDialog.getOpenFileName(
-            self._do.parent, "Open a weave", start, f"Weaves (*{SUFFIX} *.weave *.html);;All files (*)"
+            self._do.parent, "Open a weave", start, f"Weaves (*{SUFFIX} *.weave *.html *.pdf);;All files (*)"
         )
         if name:
             self.switch_to(Path(name))

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 _WORDS = {
     "black": (0x1C, 0x1C, 0x1E), "grey": (0x88, 0x8A, 0x8C), "white": (0xF4, 0xF2, 0xEC), "red": (0xC2, 0x2F, 0x2B),
     "orange": (0xE0, 0x7A, 0x1F), "yellow": (0xF0, 0xC8, 0x30), "gold": (0xC4, 0x9A, 0x36), "green": (0x3F, 0x8F, 0x4A), "blue": (0x1F, 0x6F, 0xAB),
@@ -39,3 +41,20 @@ def colour_word(colour: str) -> str:
         return (2 + mean / 256) * (r - x) ** 2 + 4 * (g - y) ** 2 + (2 + (255 - mean) / 256) * (b - z) ** 2
 
     return min(_WORDS, key=distance)
+
+
+_DEGREES = {2: ("light", "dark"), 3: ("light", "middle", "dark")}
+
+
+def colour_words(colours: Sequence[str]) -> dict[str, str]:
+    """A word for every colour of a piece; of those that one word would mean, the lighter is told from the darker."""
+    out: dict[str, str] = {}
+    by_word: dict[str, list[str]] = {}
+    for c in dict.fromkeys(x.lower() for x in colours):
+        by_word.setdefault(colour_word(c), []).append(c)
+    for word, same in by_word.items():
+        order = sorted(same, key=lightness, reverse=True)
+        degrees = _DEGREES.get(len(same), tuple(f"{n}." for n in range(1, len(same) + 1)))
+        for c, degree in zip(order, degrees, strict=True):
+            out[c] = word if len(same) == 1 else f"{degree} {word}"
+    return out

@@ -10,13 +10,19 @@ from dim_ladder.base import InputError
 from dim_ladder.base.disk import read_chunks, write_whole
 from dim_ladder.calibrate import Calibration
 from dim_ladder.commands.calibrating import calibration_of
+from dim_ladder.notation import Weave
+from dim_ladder.picture.display import WHITE, Picture
 from dim_ladder.publish import Sheet, build_sheet, to_csv, to_html, to_markdown, to_pdf, to_svg
+from dim_ladder.publish.page import build_page
 from dim_ladder.publish.raster import to_png
-from dim_ladder.publish.restore import embedded_document
+from dim_ladder.publish.restore import attached_document, embedded_document
 from dim_ladder.publish.travel import travelling_ties, travelling_weave
+from dim_ladder.shape import tight
+from dim_ladder.shape.faces import beads_of, cords_of, face
 from dim_ladder.shelf import Document, document_text, read_document_text
 
-PAGES = (".html", ".htm")
+PAGES = (".html", ".htm", ".pdf")
+MOST_UNITS = 8  # of a body, that are shown at the head of a sheet
 FORMATS = ("html", "pdf", "md", "svg", "png", "csv")
 
 
@@ -25,11 +31,35 @@ def sheet_of(doc: Document, calibration: Calibration | None = None) -> Sheet:
 
     Raises InputError when its steps cannot be traced.
     """
-    return build_sheet(doc.weave, calibration or calibration_of(doc), doc.plan, doc.sheet)
+    known = calibration or calibration_of(doc)
+    return build_sheet(doc.weave, known, doc.plan, doc.sheet, faces=faces_of(doc.weave))
+
+
+HIGH = 230.0  # pixels, about, of a face at the head of a sheet
+
+
+def faces_of(weave: Weave) -> tuple[Picture, ...]:
+    """The first body pulled tight, front and back; none where it cannot be, or lies on a former."""
+    body = next((s for s in weave.sections if s.kind == "body" and s.former is None), None)
+    if body is None:
+        return ()
+    try:
+        shape = tight(weave, body.name)
+    except InputError:
+        return ()
+    cords = cords_of(weave, body.name)
+    one = face(shape, cords, "front", units=1, ink=WHITE)
+    units = max(1, min(MOST_UNITS, round(HIGH / max(one.height, 1.0))))
+    return tuple(
+        face(shape, cords, side, units=units, beads=beads_of(shape, weave, units), ink=WHITE)
+        for side in ("front", "back")
+    )
 
 
 def read_sheet(path: Path) -> Document:
-    """The weave out of a published page, whatever its size. Raises InputError or WorldError."""
+    """The weave out of a published page or PDF, whatever its size. Raises InputError or WorldError."""
+    if path.suffix.lower() == ".pdf":
+        return read_document_text(attached_document(b"".join(read_chunks(path))), path.name)
     return read_document_text(embedded_document(read_chunks(path)), path.name)
 
 
@@ -55,9 +85,11 @@ def write_sheet(
         s.number: f"{stem}-step-{s.number:02}.svg" for p in sheet.sections for s in p.steps if s.picture
     }
     if "html" in formats:
-        files[f"{stem}.html"] = to_html(sheet, document_text(travelling(doc)))
+        known = calibration or calibration_of(doc)
+        page = build_page(doc.weave, known, doc.plan, doc.sheet, sheet.faces)
+        files[f"{stem}.html"] = to_html(page.sheet, document_text(travelling(doc)), page.data, page.why)
     if "pdf" in formats:
-        files[f"{stem}.pdf"] = to_pdf(sheet, paper=paper)
+        files[f"{stem}.pdf"] = to_pdf(sheet, paper=paper, document_text=document_text(travelling(doc)))
     if "csv" in formats:
         files[f"{stem}-cuts.csv"] = to_csv(sheet)
     if "md" in formats:

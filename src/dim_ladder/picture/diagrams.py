@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dim_ladder.picture.display import PAPER, Ink, Picture
 from dim_ladder.picture.look import Style
+from dim_ladder.picture.numbers import numbered
 from dim_ladder.picture.painter import Painter
 from dim_ladder.picture.parts import Parts, assemble
 from dim_ladder.picture.windows import part_start, window_end, window_of
@@ -23,19 +24,12 @@ def step_picture(
 
 
 def step_parts(
-    trace: Trace, step: int, ink: Ink = PAPER, style: Style | None = None, *, ease: bool = True
-) -> Parts:
-    """The picture of one step in parts, so that its end can be shown on its way. See step_picture."""
-    return _parts(
-        trace,
-        window_of(trace, step),
-        step,
-        ink,
-        style or Style(),
-        window_end(trace, step),
-        focus=True,
-        ease=ease,
-    )
+    trace: Trace, step: int, ink: Ink = PAPER, style: Style | None = None, *, ease: bool = True, hops: range | None = None
+) -> Parts:  # fmt: skip
+    """The picture of one step in parts, so that its end can be shown on its way. See step_picture. hops : only these of its hops,
+    where it is drawn lying flat."""
+    first, last = window_of(trace, step), window_end(trace, step)
+    return _parts(trace, first, step, ink, style or Style(), last, focus=True, ease=ease, hops=hops)
 
 
 def diagram(
@@ -59,11 +53,14 @@ def diagram(
 
 
 def _parts(
-    trace: Trace, first: int, step: int, ink: Ink, style: Style, last: int, *, focus: bool, ease: bool
-) -> Parts:
+    trace: Trace, first: int, step: int, ink: Ink, style: Style, last: int, *, focus: bool, ease: bool,
+    hops: range | None = None,
+) -> Parts:  # fmt: skip
     first = max(first, part_start(trace, step))
+    while last > step and trace.steps[last].deed is not None:
+        last -= 1
+    lying = None
     if ease and is_woven(trace, first, last):
-        lying = woven_parts(trace, first, step, ink, style, last, focus)
-        if lying is not None:
-            return lying
-    return Painter(trace, first, step, ink, style, last, focus).parts()
+        lying = woven_parts(trace, first, step, ink, style, last, focus, hops)
+    parts = lying or Painter(trace, first, step, ink, style, last, focus).parts()
+    return numbered(parts, trace.steps[step], hops, style) if focus and step >= 0 else parts

@@ -30,12 +30,15 @@ class Painter(Courses):
             {e: (a, b) for e, a, b in ((r.end, r.path_start, r.path_stop), *r.others)} if focus and r else {}
         )
         strength = self.s.quiet if self.focus else 1.0
+        waiting = self._waiting()
         under: list[Shape] = []
         for end in range(len(t.ends)):
             if not self.lengths[end]:
                 continue
             power = self.s.quiet * 0.8 if end in self.resting else strength
             pts = self._without_new(end, movers.get(end))
+            if end in waiting:
+                pts = self._held_up(pts, waiting[end])
             if len(pts) > 1:
                 under += self._cord(self.rounded(pts), end, power)
         stop = r.stop if r is not None else 0
@@ -78,6 +81,23 @@ class Painter(Courses):
             tuple(over),
             self._anchors(),
         )
+
+    def _waiting(self) -> dict[int, float]:
+        """Ends that wait while others tie a knot, which they follow then -> how far down they are held out of the way."""
+        out: dict[int, float] = {}
+        for i, s in enumerate(self.t.steps[: self.step + 1]):
+            if s.waits:
+                knot = [x for x in self.t.steps[i:] if x.op is s.op]
+                rows = [self.py(c.row) for c in self.t.crossings[s.stop : knot[-1].stop]]
+                out |= dict.fromkeys(s.ends, min(rows, default=self.floor) - self.s.row * 0.8)
+            elif s.hops:
+                for e in (s.end, *(e for e, _, _ in s.others)):
+                    out.pop(e, None)
+        return out
+
+    def _held_up(self, pts: list[Point], y: float) -> list[Point]:
+        below = next((k for k in range(len(pts) - 1, -1, -1) if pts[k][1] <= y), -1)
+        return [*pts[: below + 1], (pts[below][0], y)] if below >= 0 else []
 
     def _mover(self, end: int, path: tuple[Command, ...], head: Point, label: tuple[Shape, ...]) -> Mover:
         return Mover(

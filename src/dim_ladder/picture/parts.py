@@ -34,7 +34,8 @@ class Mover:
 
 @dataclass(frozen=True, slots=True)
 class Parts:
-    """fresh : shapes with the part of the way (0..1) at which they begin to show. over : on top of all."""
+    """fresh : shapes with the part of the way (0..1) at which they begin to show. over : on top of all. part : whether only some hops
+    of the step are made here."""
 
     width: float
     height: float
@@ -44,6 +45,7 @@ class Parts:
     fresh: tuple[tuple[float, tuple[Shape, ...]], ...]
     over: tuple[Shape, ...]
     anchors: tuple[Anchor, ...] = ()
+    part: bool = False
 
 
 def assemble(parts: Parts, progress: float = 1.0) -> Picture:

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import itertools
 import math
+from collections.abc import Mapping
 
 import numpy as np
 
@@ -18,38 +19,42 @@ from dim_ladder.picture.look import Style
 from dim_ladder.picture.painter import Painter
 from dim_ladder.picture.parts import Mover, Parts, Point, flattened
 from dim_ladder.trace.ends import letter_of
-from dim_ladder.trace.value import Trace
+from dim_ladder.trace.value import StepRecord, Trace
 
 MOST_CROSSINGS = 72  # beyond that easing takes seconds
+STRETCHED = ((1.0, 1.0), (1.25, 1.0), (1.0, 1.25))  # across, down: what it is eased from, one after the other
 FINE = 4  # points between two corners of the courses it begins from
 
 
 def is_woven(trace: Trace, first: int, last: int) -> bool:
     """Whether steps first..last lead an end through finished work, and can be drawn lying flat."""
     steps = trace.steps[first : last + 1]
-    if len(trace.ends) != trace.hung or not any(isinstance(h.hop, Past) for s in steps for h in s.hops):
+    if not any(isinstance(h.hop, Past) for s in steps for h in s.hops):
         return False
-    if any(s.deed is not None for s in trace.steps) or any(
-        p.kind != "leave" for s in steps for p in s.placed
-    ):
+    if any(s.deed is not None or any(p.kind != "leave" for p in s.placed) for s in steps):
         return False
     return sum(s.stop - s.start for s in steps) <= MOST_CROSSINGS
 
 
 def woven_parts(
-    trace: Trace, first: int, step: int, ink: Ink, style: Style, last: int, focus: bool
-) -> Parts | None:
-    """Steps first..step lying flat, as they will lie when step `last` is done; None where that cannot be drawn."""
+    trace: Trace, first: int, step: int, ink: Ink, style: Style, last: int, focus: bool, hops: range | None = None
+) -> Parts | None:  # fmt: skip
+    """Steps first..step lying flat, as they will lie when step `last` is done; None where that cannot be drawn. hops : of the step,
+    those that are shown being done; what it did before them was there before, and what it does then is still to come."""
     whole = Painter(trace, first, last, ink, style, last, False)
     laid = _Laid(whole)
     if not laid.once:
         return None
-    courses = eased(laid.strands, laid.slack)
-    return (
-        None
-        if courses is None
-        else _Woven(trace, first, step, ink, style, last, focus, laid, courses).parts()
-    )
+    courses = None
+    for across, down in STRETCHED:
+        strands = [[(x * across, y * down, key) for x, y, key in strand] for strand in laid.strands]
+        courses = eased(strands, laid.slack)
+        if courses is not None:
+            break
+    if courses is None:
+        return None
+    by_end = dict(zip(laid.present, courses, strict=True))
+    return _Woven(trace, first, step, ink, style, last, focus, laid, by_end, hops).parts()
 
 
 class _Laid:
@@ -67,16 +72,21 @@ class _Laid:
         self.once = True
         on_lane: dict[int, list[int]] = {}
         on_row: dict[int, list[int]] = {}
-        for n in p.seen:
+        # What is done further down is not there yet, wherever it passes.
+        self.seen = [n for n in p.seen if n < p.t.steps[p.step].stop]
+        for n in self.seen:
             on_lane.setdefault(p.t.crossings[n].lane, []).append(n)
             on_row.setdefault(p.t.crossings[n].row, []).append(n)
-        for end in range(len(p.t.ends)):
+        # Only what takes part: what hangs idle beside it is not to be seen on the table.
+        busy = {e for n in self.seen for e in (p.t.crossings[n].lane_end, p.t.crossings[n].row_end)}
+        self.present = [e for e in sorted(p.t.order_before(p.first)) if e in busy]
+        for end in self.present:
             self.strands.append(self._strand(end, on_lane, on_row))
         self.slack = self._slack()
 
     def _strand(self, end: int, on_lane: dict[int, list[int]], on_row: dict[int, list[int]]) -> list[Stop]:
         p, t = self.p, self.p.t
-        path, rank = t.paths[end], t.row_rank
+        path, rank = t.paths[end][: p.lengths[end]], t.row_rank
         inside = [i for i in range(1, len(path), 2) if rank[path[i]] >= p.top]
         start = inside[0] - 1 if inside else len(path) - 1
         self.once &= inside == list(range(start + 1, len(path), 2))
@@ -137,17 +147,17 @@ class _Laid:
 class _Woven(Painter):
     def __init__(
         self, trace: Trace, first: int, step: int, ink: Ink, style: Style, last: int, focus: bool,
-        laid: _Laid, courses: tuple[Course, ...],
+        laid: _Laid, courses: Mapping[int, Course], hops: range | None = None,
     ) -> None:  # fmt: skip
         super().__init__(trace, first, step, ink, style, last, focus)
-        self.laid, self.courses = laid, courses
-        everything = np.vstack([c.points for c in courses])
+        self.laid, self.courses, self.hops = laid, courses, hops
+        everything = np.vstack([c.points for c in courses.values()])
         low, high = everything.min(axis=0), everything.max(axis=0)
         u, margin = style.unit, style.unit * 1.1
         self.shift = np.array([margin, 0.0]) - low * np.array([u, u])
         self.width = float((high - low)[0] * u + 2 * margin)
         self.height = float((high - low)[1] * u + (u * 0.95 if style.labels else 0.0))
-        self.ways = [c.points * u + self.shift for c in courses]
+        self.ways = {e: c.points * u + self.shift for e, c in courses.items()}
 
     def _at(self, end: int, pieces: int) -> float:
         """Where on its way an end stops that has so many pieces: at its tip, or where it will go on."""
@@ -173,22 +183,24 @@ class _Woven(Painter):
         return float(x), float(y)
 
     def parts(self) -> Parts:
-        t, r = self.t, self.record
+        r = self.record
         focus = r is not None and self.focus and bool(r.hops)
         movers = (
             {e: (a, b) for e, a, b in ((r.end, r.path_start, r.path_stop), *r.others)} if focus and r else {}
         )
         strength = self.s.quiet if self.focus else 1.0
-        tips = {e: self._at(e, self.lengths[e]) for e in range(len(t.ends))}
+        tips = {e: self._at(e, self.lengths[e]) for e in self.courses}
         starts = {e: self._at(e, a) for e, (a, b) in movers.items() if a < b}
+        begin_at, stop = (r.start, r.stop) if r is not None else (0, 0)
+        if r is not None and self.hops is not None and r.end in starts:
+            begin_at, stop, starts[r.end], tips[r.end] = self._part(r, self.hops, starts[r.end], tips[r.end])
         under: list[Shape] = []
         for end, tip in tips.items():
             pts = self._way(end, 0.0, starts.get(end, tip))
             if len(pts) > 1:
                 under += self._cord(smooth(pts), end, strength)
-        stop = r.stop if r is not None else 0
         shown = [n for n in self.seen if n < stop]
-        new = {n for n in shown if focus and r is not None and n >= r.start}
+        new = {n for n in shown if focus and n >= begin_at}
         for n in shown:
             if n not in new:
                 under += self._crossing(n, tips, starts, strength)
@@ -205,8 +217,27 @@ class _Woven(Painter):
         over = [*self._sizes(tips), *(s for shapes in labels.values() for s in shapes)]
         return Parts(
             self.width, self.height, self.ink, tuple(under), tuple(moving), tuple(fresh), tuple(over),
-            self._where(shown, tips),
+            self._where(shown, tips), self.hops is not None,
         )  # fmt: skip
+
+    def _part(self, r: StepRecord, hops: range, begin: float, tip: float) -> tuple[int, int, float, float]:
+        """First and last crossing of some hops of a step, and where on the way of its end they begin and stop: half way between
+        the crossings."""
+        first, stop = r.start, r.stop
+        inside = [n for n in range(r.start, r.stop) if n in self.courses[r.end].stops]
+        if hops.start > 0:
+            first = r.hops[hops.start].start
+            begin = self._between(r.end, inside, first)
+        if hops.stop < len(r.hops):
+            stop = r.hops[hops.stop].start
+            tip = self._between(r.end, inside, stop)
+        return first, stop, begin, tip
+
+    def _between(self, end: int, inside: list[int], n: int) -> float:
+        at = {k: max(self.courses[end].stops[k]) for k in inside}
+        after = min((at[k] for k in inside if k >= n), default=float(len(self.ways[end]) - 1))
+        before = max((at[k] for k in inside if k < n), default=0.0)
+        return (before + after) / 2
 
     def _spot(self, n: int) -> Point:
         end, at = self._over_visit(n)
@@ -261,7 +292,7 @@ class _Woven(Painter):
         r = self.s.unit * 0.33
         taken: list[Point] = []
         for end in self.now:
-            if not letter_of(self.t, end):
+            if not letter_of(self.t, end) or end not in self.courses:
                 continue
             x, y = self._beyond(end, tips[end], r)
             while any(math.hypot(x - a, y - b) < 2 * r + 1 for a, b in taken):
@@ -279,7 +310,9 @@ class _Woven(Painter):
         return x + (x - ax) / size * away, min(y + (y - ay) / size * away, self.height - r - 1)
 
     def _where(self, shown: list[int], tips: dict[int, float]) -> tuple[Anchor, ...]:
-        out = [Anchor("tail", e, *self._beyond(e, tips[e], self.s.unit * 0.33)) for e in self.now]
+        out = [
+            Anchor("tail", e, *self._beyond(e, tips[e], self.s.unit * 0.33)) for e in self.now if e in tips
+        ]
         for n in shown:
             end, at = self._over_visit(n)
             out.append(Anchor("crossing", n, *self._point(end, float(at))))

@@ -4,15 +4,18 @@ from __future__ import annotations
 
 import base64
 import hashlib
-from functools import cache
+import json
 from importlib import resources
+from itertools import count
 
 from jinja2 import Environment, StrictUndefined, select_autoescape
 from markupsafe import Markup
 
 from dim_ladder.picture.display import Picture
+from dim_ladder.publish.raster import to_png
 from dim_ladder.publish.restore import embed
 from dim_ladder.publish.sheet import Sheet
+from dim_ladder.publish.steps import AGAIN, Told
 from dim_ladder.publish.svg import to_svg
 from dim_ladder.publish.typeface import font_base64
 
@@ -21,7 +24,6 @@ def _file(name: str) -> str:
     return resources.files("dim_ladder.publish").joinpath("templates", name).read_text("utf-8")
 
 
-@cache
 def _environment() -> Environment:
     env = Environment(
         autoescape=select_autoescape(default=True, default_for_string=True),
@@ -29,23 +31,54 @@ def _environment() -> Environment:
         trim_blocks=True,
         lstrip_blocks=True,
     )
-    env.filters["svgwidth"] = _svg_in
+    ids = count()
+
+    def svg_in(picture: Picture | None, widest: float) -> Markup:
+        """A picture shrunk to at most `widest` pixels, never enlarged; to_svg escapes every text."""
+        if picture is None:
+            return Markup("")
+        return Markup(to_svg(picture, standalone=False, scale=min(1.0, widest / picture.width), ids=ids))
+
+    env.filters["svgwidth"] = svg_in
+    env.filters["told"] = _told
+    env.filters["png"] = _png
+    env.filters["inside"] = _inside
     return env
 
 
-def _svg_in(picture: Picture | None, widest: float) -> Markup:
-    """A picture shrunk to at most `widest` pixels, never enlarged; to_svg escapes every text."""
-    if picture is None:
+FACE = (150.0, 240.0)  # pixels, within which the work is shown at the head
+
+
+def _inside(picture: Picture) -> tuple[int, int]:
+    scale = min(1.0, FACE[0] / picture.width, FACE[1] / picture.height)
+    return round(picture.width * scale), round(picture.height * scale)
+
+
+def _png(picture: Picture) -> str:
+    """A picture of thousands of shapes as pixels, twice as fine as it stands there."""
+    return "data:image/png;base64," + base64.b64encode(to_png(picture)).decode("ascii")
+
+
+def _told(told: Told) -> Markup:
+    """For which ways of hanging an element speaks; hidden where no size of the sheet hangs so."""
+    if not told.ways:
         return Markup("")
-    return Markup(to_svg(picture, standalone=False, scale=min(1.0, widest / picture.width)))
+    other = Markup(' data-other="1" hidden') if told.other else Markup("")
+    return Markup(' data-ways="{}"').format(" ".join(map(str, told.ways))) + other
 
 
 def _hash(text: str) -> str:
     return "sha256-" + base64.b64encode(hashlib.sha256(text.encode("utf-8")).digest()).decode("ascii")
 
 
-def render(sheet: Sheet, document_text: str) -> str:
-    """The page. document_text is carried inside, so that the sheet can be opened as a weave again."""
+def _json(data: object) -> Markup:
+    """As it may stand in an element: nothing in it can end that."""
+    return Markup(json.dumps(data, separators=(",", ":")).replace("<", "\\u003c"))
+
+
+def render(sheet: Sheet, document_text: str, data: dict[str, object] | None = None, why: str = "") -> str:
+    """The page. document_text is carried inside, so that the sheet can be opened as a weave again. data : what a page that scales
+    looks up, see page.py; why : for which reason it does not."""
     script = _file("sheet.js")
     style = _file("sheet.css") % {"regular": font_base64("regular"), "bold": font_base64("bold")}
     return (
@@ -53,6 +86,9 @@ def render(sheet: Sheet, document_text: str) -> str:
         .from_string(_file("sheet.html.j2"))
         .render(
             sheet=sheet,
+            again=AGAIN,
+            data=_json(data) if data else None,
+            why=why,
             style=Markup(style),
             script=Markup(script),
             script_hash=_hash(script),

@@ -1,188 +1,36 @@
-"""The sheet as PDF: vector pictures, embedded fonts, bookmarks. The same sheet gives the same bytes."""
+"""The sheet as PDF: vector pictures, embedded fonts, bookmarks, the weave inside. The same sheet gives the same bytes."""
 
 from __future__ import annotations
 
 import io
-from dataclasses import dataclass
-from typing import Any
 
 from reportlab.lib.colors import HexColor
 from reportlab.lib.pagesizes import A4, LETTER
-from reportlab.lib.utils import simpleSplit
-from reportlab.pdfbase import pdfmetrics
-from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.pdfgen.canvas import Canvas
 
-from dim_ladder.picture.display import Area, Disc, Label, Line, Picture
-from dim_ladder.publish.sheet import Sheet, SheetStep, SizeColumn
-from dim_ladder.publish.typeface import font_bytes
-
-REGULAR, BOLD = "Sheet", "Sheet-Bold"
-INK, QUIET, HAIR, SIGNAL, WASH = "#22303a", "#5d6970", "#d9d2c3", "#b93322", "#fbf1ea"
-MARGIN = 46.0
-PT = 0.75  # points per pixel at 96 dpi
-
-
-def _fonts() -> None:
-    for name, which in ((REGULAR, "regular"), (BOLD, "bold")):
-        if name not in pdfmetrics.getRegisteredFontNames():
-            pdfmetrics.registerFont(TTFont(name, io.BytesIO(font_bytes(which))))
-
-
-# Signs that the shipped font does not have; reportlab does not look for them elsewhere.
-_PLAIN = str.maketrans({"→": "to", "←": "from", "′": "'", "″": '"', "π": "pi", "✓": "yes", "⅜": "3/8", "⅛": "1/8", "⅝": "5/8", "⅞": "7/8"})  # fmt: skip
-
-
-def _text(text: str) -> str:
-    clean = "".join(ch if ch >= " " else " " for ch in text.translate(_PLAIN))
-    face = pdfmetrics.getFont(REGULAR).face
-    return "".join(ch if ord(ch) in face.charToGlyph else "?" for ch in clean)
+from dim_ladder.picture.display import Picture
+from dim_ladder.publish.pdfpage import (
+    BOLD,
+    INK,
+    MARGIN,
+    PT,
+    QUIET,
+    REGULAR,
+    SIGNAL,
+    WASH,
+    Page,
+    attach,
+    split,
+    use_fonts,
+)
+from dim_ladder.publish.restore import ATTACHED, embed
+from dim_ladder.publish.sheet import Sheet, SizeColumn, cuts_text
+from dim_ladder.publish.steps import AGAIN, SheetStep
 
 
-@dataclass
-class _Page:
-    """Where the next thing goes; y counts down from the top, in points."""
-
-    canvas: Any
-    width: float
-    height: float
-    title: str
-    y: float = MARGIN
-    number: int = 1
-
-    @property
-    def inner(self) -> float:
-        return self.width - 2 * MARGIN
-
-    def room(self, needed: float) -> None:
-        if self.y + needed > self.height - MARGIN - 14:
-            self.next()
-
-    def next(self) -> None:
-        self.footer()
-        self.canvas.showPage()
-        self.number += 1
-        self.y = MARGIN
-
-    def footer(self) -> None:
-        c = self.canvas
-        c.setFont(REGULAR, 8)
-        c.setFillColor(HexColor(QUIET))
-        c.drawString(MARGIN, 26, self.title)
-        c.drawRightString(self.width - MARGIN, 26, f"{self.number}")
-
-    def write(
-        self, text: str, size: float = 10, *, bold: bool = False, colour: str = INK, x: float = 0.0,
-        width: float | None = None, after: float = 3.0,
-    ) -> None:  # fmt: skip
-        font = BOLD if bold else REGULAR
-        lines = simpleSplit(_text(text), font, size, width or self.inner - x)
-        for line in lines:
-            self.room(size * 1.35)
-            self.canvas.setFont(font, size)
-            self.canvas.setFillColor(HexColor(colour))
-            self.canvas.drawString(MARGIN + x, self.height - self.y - size, line)
-            self.y += size * 1.35
-        self.y += after
-
-    def heading(self, text: str, key: str, keep: float = 60.0) -> None:
-        self.room(34 + keep)
-        self.y += 12
-        self.canvas.bookmarkPage(key, fit="XYZ", top=self.height - self.y + 6)
-        self.canvas.addOutlineEntry(_text(text), key, level=0)
-        self.write(text, 14, bold=True, after=2)
-        self.rule()
-        self.y += 6
-
-    def rule(self) -> None:
-        self.canvas.setStrokeColor(HexColor(HAIR))
-        self.canvas.setLineWidth(0.6)
-        self.canvas.line(MARGIN, self.height - self.y, self.width - MARGIN, self.height - self.y)
-
-    def picture(self, p: Picture, x: float, top: float, scale: float) -> None:
-        """Draw with its upper left corner at x from the margin and `top` from the top of the page."""
-        c = self.canvas
-        c.saveState()
-        c.translate(MARGIN + x, self.height - top)
-        c.scale(scale, -scale)
-        for s in p.shapes:
-            _shape(c, s)
-        c.restoreState()
-
-
-def one_page(p: Picture) -> bytes:
-    """A picture alone on a page of its size."""
-    _fonts()
-    out = io.BytesIO()
-    c = Canvas(out, pagesize=(p.width * PT, p.height * PT), invariant=1)
-    if p.background:
-        c.setFillColor(HexColor(p.background))
-        c.rect(0, 0, p.width * PT, p.height * PT, stroke=0, fill=1)
-    c.translate(0, p.height * PT)
-    c.scale(PT, -PT)
-    for s in p.shapes:
-        _shape(c, s)
-    c.showPage()
-    c.save()
-    return out.getvalue()
-
-
-def _shape(c: Any, s: object) -> None:
-    if isinstance(s, Line):
-        c.setStrokeColor(HexColor(s.colour))
-        c.setLineWidth(s.width)
-        c.setLineCap(1 if s.round_cap else 0)
-        c.setLineJoin(1)
-        c.setDash(list(s.dash) if s.dash else [])
-        path = c.beginPath()
-        x = y = 0.0
-        for op, a in s.path:
-            if op == "M":
-                path.moveTo(*a)
-            elif op == "L":
-                path.lineTo(*a)
-            else:  # a quadratic curve as the cubic it equals
-                qx, qy, ex, ey = a
-                path.curveTo(
-                    x + 2 / 3 * (qx - x),
-                    y + 2 / 3 * (qy - y),
-                    ex + 2 / 3 * (qx - ex),
-                    ey + 2 / 3 * (qy - ey),
-                    ex,
-                    ey,
-                )
-            x, y = a[-2:]
-        c.drawPath(path, stroke=1, fill=0)
-    elif isinstance(s, Area):
-        c.setFillColor(HexColor(s.fill))
-        path = c.beginPath()
-        path.moveTo(*s.points[0])
-        for point in s.points[1:]:
-            path.lineTo(*point)
-        path.close()
-        c.drawPath(path, stroke=0, fill=1)
-    elif isinstance(s, Disc):
-        c.setDash([])
-        if s.fill:
-            c.setFillColor(HexColor(s.fill))
-        if s.stroke:
-            c.setStrokeColor(HexColor(s.stroke))
-            c.setLineWidth(s.width)
-        c.circle(s.x, s.y, s.r, stroke=1 if s.stroke else 0, fill=1 if s.fill else 0)
-    elif isinstance(s, Label):
-        c.saveState()
-        c.translate(s.x, s.y)
-        c.scale(1, -1)
-        c.setFillColor(HexColor(s.colour))
-        c.setFont(BOLD if s.bold else REGULAR, s.size)
-        draw = {"start": c.drawString, "middle": c.drawCentredString, "end": c.drawRightString}[s.anchor]
-        draw(0, 0, _text(s.text))
-        c.restoreState()
-
-
-def render(sheet: Sheet, *, paper: str = "A4") -> bytes:
-    """The sheet on A4 or Letter."""
-    _fonts()
+def render(sheet: Sheet, *, paper: str = "A4", document_text: str = "") -> bytes:
+    """The sheet on A4 or Letter. document_text : carried inside; "" for none. Raises InputError for letters that cannot be printed."""
+    use_fonts()
     size = LETTER if paper.lower() == "letter" else A4
     out = io.BytesIO()
     canvas = Canvas(out, pagesize=size, invariant=1, pageCompression=1, lang="en", initialFontName=REGULAR)
@@ -191,7 +39,9 @@ def render(sheet: Sheet, *, paper: str = "A4") -> bytes:
     canvas.setSubject("How to tie " + sheet.title)
     canvas.setCreator("Dim Ladder")
     canvas.setViewerPreference("DisplayDocTitle", "true")
-    page = _Page(canvas, size[0], size[1], _text(sheet.title))
+    page = Page(canvas, size[0], size[1], sheet.title)
+    if document_text:
+        attach(canvas, ATTACHED, embed(document_text).encode("ascii"))
     _front(page, sheet)
     if sheet.sizes:
         page.heading("Sizes and cuts", "cuts")
@@ -200,11 +50,17 @@ def render(sheet: Sheet, *, paper: str = "A4") -> bytes:
     page.heading("Hang", "hang")
     page.write(sheet.hanging)
     for i, part in enumerate(sheet.sections):
-        page.heading(part.title, f"part{i}", 110)
+        page.heading(part.title, f"part{i}", 240)
         if part.repeat:
             page.write(f"Work these steps {part.repeat}.", bold=True)
-        for step in part.steps:
-            _step(page, step)
+        for begin in part.begin:
+            page.write(begin.whole)
+        _steps(page, part.steps)
+        if part.again:
+            page.write(AGAIN, bold=True, after=0)
+            for row in part.again:
+                page.write(row.whole, 9.5, after=0)
+            page.y += 6
         if part.look is not None:
             _figure(page, part.look, f"How the work lies when it is opened out. {part.note}")
     page.heading("Words", "words")
@@ -218,16 +74,53 @@ def render(sheet: Sheet, *, paper: str = "A4") -> bytes:
     return out.getvalue()
 
 
-def _front(page: _Page, sheet: Sheet) -> None:
+MOST_CODED = 700  # letters; beyond that a code has more squares than a hand-held reader likes
+CODE = 84.0  # points across
+
+
+def _code(page: Page, text: str) -> None:
+    """Version and cuts to be read by a machine, from paper: at the right edge."""
+    import segno
+
+    squares = segno.make(text[:MOST_CODED], error="m", micro=False).matrix
+    c, size, left = page.canvas, CODE / len(squares), page.width - MARGIN - CODE
+    c.setFillColor(HexColor(INK))
+    for y, row in enumerate(squares):
+        for x, dark in enumerate(row):
+            if dark:
+                c.rect(
+                    left + x * size,
+                    page.height - page.y - (y + 1) * size,
+                    size * 1.02,
+                    size * 1.02,
+                    stroke=0,
+                    fill=1,
+                )
+    c.setFont(REGULAR, 7)
+    c.setFillColor(HexColor(QUIET))
+    c.drawRightString(page.width - MARGIN, page.height - page.y - CODE - 9, "version and cuts, as text")
+
+
+def _front(page: Page, sheet: Sheet) -> None:
     right = 0.0
     bottom = page.y
-    if sheet.cover is not None:
+    if sheet.faces:
+        scale = min(PT, *(min(95 / f.width, 165 / f.height) for f in sheet.faces))
+        for k, f in enumerate(reversed(sheet.faces)):
+            right += f.width * scale + 14
+            page.picture(f, page.inner - right + 14, page.y, scale)
+            page.canvas.setFont(REGULAR, 7)
+            page.canvas.setFillColor(HexColor(QUIET))
+            x = MARGIN + page.inner - right + 14
+            page.canvas.drawString(x, page.height - page.y - f.height * scale - 9, ("back", "front")[k])
+            bottom = max(bottom, page.y + f.height * scale + 10)
+    elif sheet.cover is not None:
         scale = min(PT, 110 / sheet.cover.width, 170 / sheet.cover.height)
         right = sheet.cover.width * scale + 20
         page.picture(sheet.cover, page.inner - right + 20, page.y, scale)
         bottom = page.y + sheet.cover.height * scale
     page.canvas.bookmarkPage("top")
-    page.canvas.addOutlineEntry(_text(sheet.title), "top", level=0)
+    page.canvas.addOutlineEntry(sheet.title, "top", level=0)
     width = page.inner - right
     page.write(sheet.title, 24, bold=True, width=width, after=6)
     if sheet.purpose:
@@ -235,14 +128,21 @@ def _front(page: _Page, sheet: Sheet) -> None:
     page.write(sheet.summary, 10, colour=QUIET, width=width)
     by = " ".join(
         p
-        for p in (f"Designed by {sheet.designer}." if sheet.designer else "", sheet.date, sheet.licence)
+        for p in (
+            f"Designed by {sheet.designer}." if sheet.designer else "",
+            sheet.date and f"{sheet.date}.",
+            f"Version {sheet.version}.",
+            sheet.licence,
+        )
         if p
     )
     if by:
         page.write(by, 9, colour=QUIET, width=width)
     page.y = max(page.y, bottom) + 10
     _cautions(page, sheet.cautions)
-    page.heading("Cords and tools", "cords")
+    page.heading("Cords and tools", "cords", CODE)
+    _code(page, f"{sheet.title} {sheet.version}\n{cuts_text(sheet)}")
+    under, beside = page.y + CODE + 14, page.inner - CODE - 24
     for c in sheet.cords:
         page.room(16)
         y = page.height - page.y - 10
@@ -250,12 +150,15 @@ def _front(page: _Page, sheet: Sheet) -> None:
         page.canvas.setStrokeColor(HexColor(INK))
         page.canvas.setLineWidth(0.7)
         page.canvas.roundRect(MARGIN, y, 24, 9, 4.5, stroke=1, fill=1)
-        page.write(f"{c.name}: {c.colour_word}, {c.words}; ends {c.letters}", x=34)
-    page.write("Tools: " + ", ".join(sheet.tools) + ".")
+        page.write(f"{c.name}: {c.colour_word}, {c.words}; ends {c.letters}", x=34, width=beside - 34)
+    if sheet.palette:
+        page.write(sheet.palette, width=beside)
+    page.write("Tools: " + ", ".join(sheet.tools) + ".", width=beside)
+    page.y = max(page.y, under)
 
 
-def _cautions(page: _Page, cautions: tuple[str, ...]) -> None:
-    lines = [simpleSplit(_text(c), REGULAR, 9.5, page.inner - 26) for c in cautions]
+def _cautions(page: Page, cautions: tuple[str, ...]) -> None:
+    lines = [split(c, REGULAR, 9.5, page.inner - 26)[0] for c in cautions]
     height = 26 + sum(len(ls) * 12.5 + 3 for ls in lines)
     page.room(height)
     c = page.canvas
@@ -278,74 +181,109 @@ def _cautions(page: _Page, cautions: tuple[str, ...]) -> None:
 
 _COLUMNS = (
     ("Size", 0.0),
-    ("", 38.0),
+    ("", 44.0),
     ("Units", 96.0),
-    ("Tied", 166.0),
-    ("Cord", 218.0),
-    ("Cut", 268.0),
-    ("Fold", 318.0),
+    ("Tied", 172.0),
+    ("Cord", 222.0),
+    ("Cut", 276.0),
+    ("Fold", 326.0),
 )
+LINE = 12.0  # height of a line of a table
 
 
-def _sizes(page: _Page, sizes: tuple[SizeColumn, ...], target: str) -> None:
+def _sizes(page: Page, sizes: tuple[SizeColumn, ...], target: str) -> None:
     last = page.inner - 62
-    for title, x in (*_COLUMNS, ("Runs short", last)):
+    columns = (*_COLUMNS, ("Runs short", last))
+    for title, x in columns:
         page.canvas.setFont(REGULAR, 8.5)
         page.canvas.setFillColor(HexColor(QUIET))
         page.canvas.drawString(MARGIN + x, page.height - page.y - 8.5, title or target)
     page.y += 14
+    edges = [*(x for _, x in columns[1:]), page.inner]
     for s in sizes:
         if s.problem:
             page.write(f"{s.name}  {s.size}: {s.problem}", 9.5)
             continue
         for i, c in enumerate(s.cuts):
-            fold = simpleSplit(_text(c.fold), REGULAR, 9, last - 318 - 8)
-            page.room(13 * max(len(fold), 1) + 4)
+            first = i == 0
             units = ", ".join(f"{n} × {k}" for n, k in s.counts)
-            cells = [s.name, s.size, units, s.length] if i == 0 else ["", "", "", ""]
-            for (_, x), text in zip(_COLUMNS, [*cells, c.cord, c.cut], strict=False):
-                page.canvas.setFont(BOLD if text in (c.cut, s.name) else REGULAR, 9.5)
-                page.canvas.setFillColor(HexColor(INK))
-                page.canvas.drawString(MARGIN + x, page.height - page.y - 9.5, _text(text))
-            page.canvas.setFont(REGULAR, 9)
-            for k, line in enumerate(fold):
-                page.canvas.drawString(MARGIN + 318, page.height - page.y - 9.5 - 12 * k, line)
-            page.canvas.drawString(MARGIN + last, page.height - page.y - 9.5, _text(c.chance))
-            page.y += 13 * max(len(fold), 1) + 2
+            texts = [
+                *([s.name, s.size, units, s.length] if first else [""] * 4),
+                c.cord,
+                c.cut,
+                c.fold,
+                c.chance,
+            ]
+            # Every cell keeps to its column.
+            cells = [
+                split(text, BOLD if k in (0, 5) else REGULAR, 9, edge - x - 5)
+                for k, (text, edge, (_, x)) in enumerate(zip(texts, edges, columns, strict=True))
+            ]
+            height = LINE * max(len(lines) for lines, _ in cells) + 3
+            page.room(height)
+            page.canvas.setFillColor(HexColor(INK))
+            for (lines, face), (_, x) in zip(cells, columns, strict=True):
+                page.canvas.setFont(face, 9)
+                for k, line in enumerate(lines):
+                    page.canvas.drawString(MARGIN + x, page.height - page.y - 9.5 - LINE * k, line)
+            page.y += height
         page.rule()
         page.y += 4
     page.y += 2
 
 
-def _step(page: _Page, step: SheetStep) -> None:
-    scale, height = PT, 0.0
-    if step.picture is not None:
-        scale = min(PT, 170 / step.picture.width)
-        height = step.picture.height * scale
-    words = simpleSplit(_text(step.sentence), REGULAR, 10, page.inner - 226)
-    text_height = len(words) * 13.5 + (15 if step.heading else 0)
-    needed = max(height, text_height, 16)
-    page.room(needed + 12)
-    top = page.y
-    if step.picture is not None:
-        page.picture(step.picture, (180 - step.picture.width * scale) / 2, top, scale)
-    c = page.canvas
-    x = 190.0 if step.picture is not None else 0.0
-    c.setFont(BOLD, 14)
-    c.setFillColor(HexColor(SIGNAL))
-    page.y = top + max(0.0, (height - text_height) / 2)
-    c.drawString(MARGIN + x, page.height - page.y - 12, str(step.number))
-    if step.heading:
-        page.write(step.heading, 10, bold=True, x=x + 30, after=0)
-    page.write(step.sentence, 10, x=x + 30, after=2 if step.caution else 0)
-    if step.caution:
-        page.write(step.caution, 9, x=x + 30, after=0, colour=SIGNAL)
-    page.y = max(page.y, top + needed) + 6
+GUTTER = 18.0
+TALL = 150.0  # points, to which a step's picture is shrunk
+SHORT = 130  # letters of a sentence, up to which three steps stand in a row; else two
+
+
+def _steps(page: Page, steps: tuple[SheetStep, ...]) -> None:
+    """Several to a row where they fit, each picture above its words; a row is never parted."""
+    k = 0
+    while k < len(steps):
+        three = all(len(s.sentence) <= SHORT for s in steps[k : k + 3])
+        many = 3 if three and len(steps) - k >= 3 else 2
+        _row(page, steps[k : k + many], many)
+        k += many
+
+
+def _row(page: Page, steps: tuple[SheetStep, ...], many: int) -> None:
+    width = (page.inner - GUTTER * (many - 1)) / many
+    made = []
+    for s in steps:
+        scale = height = 0.0
+        if s.picture is not None:
+            scale = min(PT, width / s.picture.width, TALL / s.picture.height)
+            height = s.picture.height * scale
+        heading, head_face = split(s.heading, BOLD, 10, width - 26) if s.heading else ([], BOLD)
+        words, face = split(s.sentence, REGULAR, 9.5, width - 26)
+        caution, caution_face = split(s.caution, REGULAR, 8.5, width - 26) if s.caution else ([], REGULAR)
+        lines = [(t, head_face, 10.0, INK) for t in heading] + [(t, face, 9.5, INK) for t in words]
+        lines += [(t, caution_face, 8.5, SIGNAL) for t in caution]
+        made.append((s, scale, height, lines))
+    tallest = max(h for _, _, h, _ in made)
+    needed = tallest + max(sum(size * 1.3 for _, _, size, _ in lines) for *_, lines in made) + 20
+    page.room(needed)
+    c, top = page.canvas, page.y
+    for k, (s, scale, height, lines) in enumerate(made):
+        x = k * (width + GUTTER)
+        if s.picture is not None:
+            page.picture(s.picture, x + (width - s.picture.width * scale) / 2, top + tallest - height, scale)
+        y = top + tallest + 4
+        c.setFont(BOLD, 13)
+        c.setFillColor(HexColor(SIGNAL))
+        c.drawString(MARGIN + x, page.height - y - 12, str(s.number))
+        for text, face, size, colour in lines:
+            c.setFont(face, size)
+            c.setFillColor(HexColor(colour))
+            c.drawString(MARGIN + x + 26, page.height - y - size - 1.5, text)
+            y += size * 1.3
+    page.y = top + needed - 6
     page.rule()
-    page.y += 6
+    page.y += 8
 
 
-def _figure(page: _Page, picture: Picture, caption: str) -> None:
+def _figure(page: Page, picture: Picture, caption: str) -> None:
     scale = min(PT, 190 / picture.width, 300 / picture.height)
     height = picture.height * scale
     page.room(height + 8)

@@ -10,7 +10,7 @@ from dim_ladder.base import InputError
 from dim_ladder.picture.display import Picture
 
 MOST_PIXELS = 60_000_000
-_engine = threading.Lock()  # the engine must not be entered twice at once
+ENGINE = threading.Lock()  # the engine must not be entered twice at once
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,7 +27,7 @@ def draw_pages(data: bytes, width: int) -> tuple[PageImage, ...]:
     import pypdfium2
 
     out = []
-    with _engine:
+    with ENGINE:
         pdf = pypdfium2.PdfDocument(data)
         try:
             for page in pdf:
@@ -44,7 +44,7 @@ def to_png(picture: Picture, scale: float = 2.0) -> bytes:
     """A picture as PNG, `scale` pixels to a pixel of the picture. Raises InputError where it would be too large."""
     from PIL import Image
 
-    from dim_ladder.publish.pdf import one_page
+    from dim_ladder.publish.pdfpage import one_page
 
     width, height = round(picture.width * scale), round(picture.height * scale)
     if width < 1 or height < 1 or width * height > MOST_PIXELS:

@@ -2,35 +2,28 @@
 
 from __future__ import annotations
 
+import hashlib
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from dim_ladder.base import InputError, format_length
-from dim_ladder.base.colours import colour_word
-from dim_ladder.base.lengths import mm_words
 from dim_ladder.calibrate import Calibration
 from dim_ladder.library import CAUTIONS, FASTENINGS, FINISHES, VOCABULARIES, cord_kind
-from dim_ladder.notation import Call, Section, Weave, working_ends
-from dim_ladder.picture.diagrams import diagram, step_picture
+from dim_ladder.notation import Call, Weave, working_ends
+from dim_ladder.picture.diagrams import diagram
 from dim_ladder.picture.display import WHITE, Ink, Picture
-from dim_ladder.picture.former import flat_picture, round_picture
+from dim_ladder.picture.former import round_picture
 from dim_ladder.picture.look import Style
+from dim_ladder.picture.palette import palette_words
 from dim_ladder.publish.choices import SheetChoices
+from dim_ladder.publish.steps import SheetSection, sections_told, ways_of
 from dim_ladder.scale import Piece, Plan, solve
 from dim_ladder.scale.cuts import fold_words, odds, tails
 from dim_ladder.trace import Trace, trace
-from dim_ladder.trace.after import as_few
 from dim_ladder.trace.ends import letter
-from dim_ladder.trace.former import former_diameter, former_work
-from dim_ladder.trace.turning import turning
-from dim_ladder.words.former import called_out
-from dim_ladder.words.gather import gathered
-from dim_ladder.words.phrases import hung_words, listing
+from dim_ladder.trace.former import former_work
+from dim_ladder.words.phrases import cord_colour, hung_words, listing
 from dim_ladder.words.sentences import hang_sentence
-from dim_ladder.words.turning import turning_reason
-
-KIND_WORDS = {"start": "Start", "body": "Unit", "finish": "Finish"}
-PICTURE = Style(unit=22.0, row=24.0, cord=10.5)
 
 
 @dataclass(frozen=True, slots=True)
@@ -72,27 +65,6 @@ class SizeColumn:
 
 
 @dataclass(frozen=True, slots=True)
-class SheetStep:
-    number: int
-    heading: str
-    sentence: str
-    picture: Picture | None
-    caution: str = ""
-
-
-@dataclass(frozen=True, slots=True)
-class SheetSection:
-    """steps : of one unit. repeat : how often, in words; look : the unit finished, when it has a picture."""
-
-    name: str
-    title: str
-    repeat: str
-    steps: tuple[SheetStep, ...]
-    note: str
-    look: Picture | None
-
-
-@dataclass(frozen=True, slots=True)
 class Sheet:
     title: str
     summary: str
@@ -112,14 +84,34 @@ class Sheet:
     care: str
     glossary: tuple[tuple[str, str], ...]
     cover: Picture | None
+    palette: str = ""
+    faces: tuple[Picture, ...] = ()
+
+    @property
+    def version(self) -> str:
+        """Eight signs that differ where anything differs that is said or cut."""
+        said = [s.sentence for part in self.sections for s in part.steps]
+        text = "\n".join([self.title, *said, cuts_text(self), self.date])
+        return hashlib.sha256(text.encode("utf-8")).hexdigest()[:8]
+
+
+def cuts_text(sheet: Sheet) -> str:
+    """The cuts of all sizes as plain text, a line a size."""
+    lines = []
+    for s in sheet.sizes:
+        cuts = ", ".join(f"{c.cord} {c.cut}" for c in s.cuts)
+        lines.append(f"{s.name} {s.size}: {s.problem or cuts}")
+    return "\n".join(lines)
 
 
 def build_sheet(
-    weave: Weave, calibration: Calibration | None, plan: Plan, choices: SheetChoices, *, ink: Ink = WHITE
-) -> Sheet:
+    weave: Weave, calibration: Calibration | None, plan: Plan, choices: SheetChoices, *, ink: Ink = WHITE,
+    faces: tuple[Picture, ...] = (),
+) -> Sheet:  # fmt: skip
     """Make the sheet of a weave. Raises InputError when its steps cannot be traced.
 
-    calibration : None when there is nothing to count yet; the sheet then has no cut table.
+    calibration : None when there is nothing to count yet; the sheet then has no cut table. faces : the work pulled tight, front and
+    back; none where it is not known.
     """
     t = trace(weave)
     if t.problems:
@@ -130,7 +122,8 @@ def build_sheet(
         if calibration
         else ()
     )
-    sections = _sections(weave, t, _ways(weave, columns), voice, ink, plan, choices)
+    counts = {c.name: dict(c.counts) for c in columns if not c.problem}
+    sections = sections_told(weave, ways_of(weave, counts), ink, plan, choices)
     steps = sum(len(s.steps) for s in sections)
     passes = sum(h.edge >= 0 for r in t.steps for h in r.hops)
     finishes = _finishes(weave)
@@ -143,8 +136,8 @@ def build_sheet(
         choices.licence,
         choices.date,
         _basis(calibration) + _short(weave, plan, choices, columns),
-        _cords(weave),
-        _hanging(weave, t, voice),
+        sheet_cords(weave),
+        hanging_words(weave, t, voice),
         "girth" if plan.target == "girth" else "length",
         columns,
         _fastening(weave, plan),
@@ -154,7 +147,15 @@ def build_sheet(
         choices.care,
         _glossary(weave, t, voice),
         _cover(weave, ink),
+        _palette(weave),
+        faces,
     )
+
+
+def _palette(weave: Weave) -> str:
+    """Which cords look alike to some eyes or in grey print, and what tells them apart then."""
+    said = palette_words([c.name for c in weave.cords], [c.colour for c in weave.cords])
+    return f"{said} The stripes along them and the letters tell them apart." if said else ""
 
 
 def _difficulty(steps: int, passes: int, ends: int) -> str:
@@ -192,156 +193,25 @@ def _short(weave: Weave, plan: Plan, choices: SheetChoices, columns: Sequence[Si
     )
 
 
-def _cords(weave: Weave) -> tuple[SheetCord, ...]:
+def sheet_cords(weave: Weave) -> tuple[SheetCord, ...]:
+    """The cords that have ends, with their letters."""
     out = []
     for c in weave.cords:
         letters = [letter(i) for i, e in enumerate(working_ends(weave)) if e.split(".")[0] == c.name]
         if letters:
             kind = cord_kind(c.kind).words
-            out.append(SheetCord(c.name, kind, c.colour, colour_word(c.colour), " and ".join(letters)))
+            out.append(SheetCord(c.name, kind, c.colour, cord_colour(weave, c), listing(letters)))
     return tuple(out)
 
 
-def _hanging(weave: Weave, t: Trace, voice: str) -> str:
+def hanging_words(weave: Weave, t: Trace, voice: str) -> str:
+    """How the work is hung."""
     how = f"Hang the cords {hung_words(weave)}. "
     return how + hang_sentence(t, voice) + (f" {weave.hang.note}." if weave.hang.note else "")
 
 
 def _finishes(weave: Weave) -> list[str]:
     return [i.knot for s in weave.sections for i in s.items if isinstance(i, Call) and i.knot in FINISHES]
-
-
-def _repeat_words(section: Section) -> str:
-    c = section.count
-    if c.kind == "repeat":
-        return "" if c.number == 1 else f"{c.number} times"
-    if c.kind == "same":
-        return f"as often as {c.other}"
-    if c.kind == "long" and not c.other:
-        return f"as often as comes nearest to {mm_words(c.mm)}"
-    if c.kind == "long":
-        share = "" if c.share == (1, 1) else f"{c.share[0]} of {c.share[1]} parts of "
-        less = f", less {mm_words(c.mm)}" if c.mm else ""
-        return f"until it is as long as {share}{c.other}{less}"
-    multiple = {1: "", 2: ", always an even number", 3: ", always a multiple of 3"}
-    return "as often as your size needs (see the table)" + multiple.get(
-        c.number, f", always a multiple of {c.number}"
-    )
-
-
-@dataclass(frozen=True, slots=True)
-class _Way:
-    """Sizes in which the same ends hang in the same order after the units: what is said below holds for all of them."""
-
-    sizes: tuple[str, ...]
-    trace: Trace
-
-
-def _ways(weave: Weave, columns: Sequence[SizeColumn]) -> tuple[_Way, ...]:
-    """The weave with the counts of its sizes, traced. What is tied after the units names the ends that hang there then."""
-    found: dict[tuple[tuple[str, ...], ...], tuple[list[str], Trace]] = {}
-    for c in columns:
-        if c.problem:
-            continue
-        t = trace(weave, counts=as_few(weave, dict(c.counts)))
-        if t.problems:
-            raise InputError.of(t.problems)
-        begins: dict[int, tuple[str, ...]] = {}
-        for i, r in enumerate(t.steps):
-            begins.setdefault(r.op.section, t.shown(t.order_before(i), r.turned))
-        found.setdefault(tuple(begins.values()), ([], t))[0].append(c.name)
-    return tuple(_Way(tuple(names), t) for names, t in found.values())
-
-
-def _sections(
-    weave: Weave, one: Trace, ways: Sequence[_Way], voice: str, ink: Ink, plan: Plan, choices: SheetChoices
-) -> tuple[SheetSection, ...]:
-    out: list[SheetSection] = []
-    number = 0
-    counted = False  # whether units that follow the size stand above
-    for index, section in enumerate(weave.sections):
-        if section.former is not None:
-            made = _former_steps(weave, section, number, ink)
-            number += len(made)
-            out.append(_former_section(weave, section, made, ink, plan, choices))
-            continue
-        own = _own(one, index)
-        steps: list[SheetStep] = []
-        for way in ways if counted and ways else (_Way((), one),):
-            of = f"{listing(list(way.sizes))}: " if counted and len(ways) > 1 else ""
-            said = _steps(way.trace, index, number, voice, ink, choices, of)
-            number += len(said)
-            steps += said
-        counted = counted or section.count.kind != "repeat"
-        turn = turning(weave, section.name) if section.kind == "body" else None
-        note = turning_reason(turn, meant=section.spiral) if turn and turn.kind != "plain" else ""
-        look = None
-        if section.kind == "body" and own and any(one.steps[i].hops for i in own):
-            two = trace(weave, section=section.name, units=max(2, min(4, 12 // max(len(own), 1))))
-            look = replace(
-                diagram(two, 0, len(two.steps) - 1, ink, PICTURE),
-                title=f"{len(two.steps)} steps of {section.name}",
-            )
-        title = f"{KIND_WORDS[section.kind]}: {section.name.replace('-', ' ')}"
-        out.append(SheetSection(section.name, title, _repeat_words(section), tuple(steps), note, look))
-    return tuple(out)
-
-
-def _own(t: Trace, section: int) -> list[int]:
-    """Steps of the first unit of a section."""
-    return [i for i, r in enumerate(t.steps) if r.op.section == section and r.op.unit == 0 and not r.quiet]
-
-
-def _steps(
-    t: Trace, section: int, number: int, voice: str, ink: Ink, choices: SheetChoices, of: str
-) -> list[SheetStep]:
-    """One unit of a section as it is tied. of : the sizes it is said for, where they differ."""
-    steps = []
-    for line in gathered(t, voice, choices.lie, _own(t, section), number):
-        i = line.step
-        picture = None
-        if t.steps[i].hops:
-            picture = replace(
-                step_picture(t, line.last, ink, PICTURE), title=f"Step {line.number}: {line.sentence}"
-            )
-        finish = FINISHES.get(t.steps[i].finish)
-        caution = " ".join(CAUTIONS[k] for k in finish.cautions) if finish else ""
-        sentence = of + line.sentence
-        if finish:
-            sentence += f" Or {finish.instead}."
-        steps.append(SheetStep(line.number, line.heading, sentence, picture, caution))
-    return steps
-
-
-def _former_steps(weave: Weave, section: Section, number: int, ink: Ink) -> tuple[SheetStep, ...]:
-    """Half cycle by half cycle as it is called out, then what is done to the laid work."""
-    work = former_work(section)
-    colours = [c.colour for c in weave.cords] or ["#888888"]
-    out: list[SheetStep] = []
-    for c in called_out(section):
-        picture = None
-        if c.run >= 0:
-            picture = flat_picture(work, colours, c.run + 1, ink, 18.0, focus=True)
-            picture = replace(picture, title=f"Half cycle {c.run + 1}: {c.text}")
-        out.append(SheetStep(number + len(out) + 1, "", c.text, picture))
-    return tuple(out)
-
-
-def _former_section(
-    weave: Weave, section: Section, steps: tuple[SheetStep, ...], ink: Ink, plan: Plan, choices: SheetChoices
-) -> SheetSection:
-    work = former_work(section)
-    colours = [c.colour for c in weave.cords] or ["#888888"]
-    note = f"{work.leads} leads, {work.bights} bights, {work.strands} {'cord' if work.strands == 1 else 'cords'}."
-    sizes = choices.sizes if plan.target == "girth" else ()
-    for size in sizes:
-        across = former_diameter(size.size_mm, plan.ease_mm)
-        note += (
-            f" {size.name} ({format_length(size.size_mm, choices.units)}): a former "
-            f"{format_length(round(across), choices.units)} across."
-        )
-    title = f"{KIND_WORDS[section.kind]}: {section.name.replace('-', ' ')}"
-    return SheetSection(section.name, title, "", steps, note, round_picture(work, colours, None, ink, 260.0))
 
 
 def _column(

@@ -7,6 +7,7 @@ import io
 
 from dim_ladder.calibrate.csvio import safe_cell
 from dim_ladder.publish.sheet import Sheet
+from dim_ladder.publish.steps import AGAIN
 
 
 def to_csv(sheet: Sheet) -> str:
@@ -34,31 +35,45 @@ def _md(text: str) -> str:
 
 def to_markdown(sheet: Sheet, pictures: dict[int, str]) -> str:
     """pictures : step number -> file name of its SVG."""
-    out = [f"# {_md(sheet.title)}", "", _md(sheet.summary), ""]
+    by = " ".join(
+        x for x in (sheet.designer and f"Designed by {sheet.designer}.", sheet.date, sheet.licence) if x
+    )
+    out = [
+        f"# {_md(sheet.title)}",
+        "",
+        _md(sheet.summary),
+        "",
+        _md(f"{by} Version {sheet.version}.".strip()),
+        "",
+    ]
     if sheet.purpose:
         out += [_md(sheet.purpose), ""]
     out += ["## Before you start", "", *(f"- {_md(c)}" for c in sheet.cautions), ""]
     out += ["## Cords", ""]
     out += [f"- {_md(c.name)}: {c.colour_word}, {_md(c.words)}, ends {c.letters}" for c in sheet.cords]
+    if sheet.palette:
+        out += ["", _md(sheet.palette)]
     out += ["", "Tools: " + _md(", ".join(sheet.tools)), ""]
     if sheet.sizes:
         out += [
             "## Sizes and cuts",
             "",
-            f"| Size | {sheet.target} | Units | Cord | Cut | Fold | Running short |",
+            f"| Size | {sheet.target} | Units | Tied | Cord | Cut | Fold | Running short |",
         ]
-        out += ["| --- | --- | --- | --- | --- | --- | --- |"]
+        out += ["| --- | --- | --- | --- | --- | --- | --- | --- |"]
         for s in sheet.sizes:
             units = ", ".join(f"{n} × {k}" for n, k in s.counts)
-            out += [f"| {_md(s.name)} | {s.size} | {_md(s.problem)} | | | | |"] if s.problem else []
-            cells = [(s.name, s.size, units, c.cord, c.cut, c.fold, c.chance) for c in s.cuts]
+            out += [f"| {_md(s.name)} | {s.size} | {_md(s.problem)} | | | | | |"] if s.problem else []
+            cells = [(s.name, s.size, units, s.length, c.cord, c.cut, c.fold, c.chance) for c in s.cuts]
             out += ["| " + " | ".join(_md(x) for x in row) + " |" for row in cells]
-        out += ["", _md(sheet.basis), ""]
+        out += ["", _md(f"{sheet.basis} Fastening: {sheet.fastening}."), ""]
     out += ["## Hang", "", _md(sheet.hanging), ""]
     for part in sheet.sections:
         out += [f"## {_md(part.title)}", ""]
         if part.repeat:
             out += [f"Work these steps {_md(part.repeat)}.", ""]
+        for begin in part.begin:
+            out += [_md(begin.whole), ""]
         for step in part.steps:
             heading = f"**{_md(step.heading)}** " if step.heading else ""
             out += [f"{step.number}. {heading}{_md(step.sentence)}", ""]
@@ -66,7 +81,11 @@ def to_markdown(sheet: Sheet, pictures: dict[int, str]) -> str:
                 out += [f"   **Caution:** {_md(step.caution)}", ""]
             if step.number in pictures:
                 out += [f"   ![Step {step.number}]({pictures[step.number]})", ""]
+        if part.again:
+            out += [AGAIN, "", *(f"- {_md(row.whole)}" for row in part.again), ""]
         if part.note:
             out += [_md(part.note), ""]
     out += ["## Words", "", *(f"- **{_md(w)}**: {_md(m)}" for w, m in sheet.glossary), ""]
+    if sheet.care:
+        out += [_md(f"Care: {sheet.care}"), ""]
     return "\n".join(out)

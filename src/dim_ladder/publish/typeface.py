@@ -12,12 +12,14 @@ FILES = {
     "regular": "AtkinsonHyperlegibleNext-Regular.ttf",
     "bold": "AtkinsonHyperlegibleNext-Bold.ttf",
     "mono": "JetBrainsMono-Regular.ttf",
+    "wide-regular": "Inter-Regular.ttf",
+    "wide-bold": "Inter-Bold.ttf",
 }
 
 
 @cache
 def font_bytes(which: str) -> bytes:
-    """A font file: "regular", "bold" or "mono"."""
+    """A font file: "regular", "bold", "mono", or of more scripts "wide-regular" and "wide-bold"."""
     return resources.files("dim_ladder.publish").joinpath("fonts", FILES[which]).read_bytes()
 
 

@@ -1,9 +1,10 @@
 """Rates -> a piece. In: a Calibration and a Plan (mm). Out: whole units, cuts, fold offsets, chances of running short."""
 
 from dim_ladder.scale.cuts import Cut, EndNeed, cut_list
+from dim_ladder.scale.girth import follows_girth
 from dim_ladder.scale.plan import Plan
 from dim_ladder.scale.size import worked_length, worked_length_words
-from dim_ladder.scale.solve import Piece, solve, units_for
+from dim_ladder.scale.solve import Piece, counts_at, solve, units_for
 from dim_ladder.scale.units import Option, whole_units
 
 __all__ = [
@@ -12,7 +13,9 @@ __all__ = [
     "Option",
     "Piece",
     "Plan",
+    "counts_at",
     "cut_list",
+    "follows_girth",
     "solve",
     "units_for",
     "whole_units",

@@ -185,7 +185,7 @@ class Builder(Underway):
         self._note(
             StepRecord(
                 op, -1, ends[0] if ends else -1, (), tuple(self.d.order), n, n, ends,
-                deed=value, placed=placed, turned=self.turned, before=self.before,
+                deed=value, placed=placed, turned=self.turned, before=self.before, quiet=op.quiet,
             )
         )  # fmt: skip
 
@@ -354,6 +354,7 @@ class Builder(Underway):
                 tuple(made),
                 deed=value,
                 turned=self.turned,
+                quiet=op.quiet,
                 before=self.before,
             )
         )

@@ -46,7 +46,7 @@ def followed(b: Tying, op: Op, ends: Ends, note: Callable[[StepRecord], None]) -
     note(
         StepRecord(
             op, 0, next(iter(waits)), (), tuple(d.order), n, n, tuple(waits), deed=aside, turned=b.turned,
-            before=tuple(order),
+            before=tuple(order), quiet=op.quiet,
         )
     )  # fmt: skip
     yield

@@ -76,7 +76,8 @@ class Hops:
             else:
                 ends, side, edge = self._one(hop, hops[i + 1] if i + 1 < len(hops) else None)
             spend(HOP + 4 * (len(crossings) - start))
-            out.append(HopRecord(hop, ends, start, len(crossings), side, edge))
+            place = self._place(hop) if isinstance(hop, To) else -1
+            out.append(HopRecord(hop, ends, start, len(crossings), side, edge, len(self.pen.bends), place))
         if self.at_top:
             raise StepError(
                 "the end is at the top of what it followed", "Go on with: follow own left, or say: back 6"

@@ -41,7 +41,8 @@ class HopRecord(NamedTuple):
     """A hop as it was carried out: ends crossed in order (or the loop's owner), and its crossings start:stop.
 
     side : +1 when it went to the right, -1 to the left, 0 for a pass. edge : the crossing with the loop's outer
-    edge, -1 for over and under.
+    edge, -1 for over and under. turns : how many turns the step has made once it is done.
+    place : where among all tails one is brought to rest by `to`, from 0; -1 for other hops.
     """
 
     hop: Hop
@@ -50,6 +51,8 @@ class HopRecord(NamedTuple):
     stop: int
     side: int = 0
     edge: int = -1
+    turns: int = 0
+    place: int = -1
 
 
 class Placed(NamedTuple):

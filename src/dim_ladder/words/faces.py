@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from dim_ladder.base.colours import colour_word
 from dim_ladder.trace.diagram import permutation
 from dim_ladder.trace.ends import letter_of
 from dim_ladder.trace.faces import Faces, ends_after
 from dim_ladder.trace.value import Trace
-from dim_ladder.words.phrases import listing
+from dim_ladder.words.phrases import cord_colour, listing
 
 
 def colours_after(one: Trace, units: int) -> tuple[str, ...]:
@@ -15,7 +14,7 @@ def colours_after(one: Trace, units: int) -> tuple[str, ...]:
     out = []
     for e in ends_after(one, units):
         cord = one.weave.cord_of(one.ends[e])
-        out.append(colour_word(cord.colour) if cord else "")
+        out.append(cord_colour(one.weave, cord) if cord else "")
     return tuple(out)
 
 
@@ -41,7 +40,7 @@ def _colours(one: Trace, ends: tuple[int, ...]) -> str:
     named = []
     for e in turns:
         cord = one.weave.cord_of(one.ends[e])
-        named.append(f"{colour_word(cord.colour)} ({letter_of(one, e)})" if cord else letter_of(one, e))
+        named.append(f"{cord_colour(one.weave, cord)} ({letter_of(one, e)})" if cord else letter_of(one, e))
     return listing(named[:4]) + (" in turn" if in_turn else "")
 
 

@@ -3,11 +3,15 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 from dim_ladder.base import InputError
+from dim_ladder.base.colours import colour_words
 from dim_ladder.base.lengths import mm_words
 from dim_ladder.library import HANGINGS, VOCABULARIES, Vocabulary
-from dim_ladder.notation import Weave
+from dim_ladder.notation import Cord, Weave
+from dim_ladder.trace.ends import letter_of
+from dim_ladder.trace.value import Trace
 
 
 @dataclass(frozen=True, slots=True)
@@ -21,13 +25,21 @@ class Lie:
     from_front: str
     from_back: str
     in_front: str
+    behind: str
 
 
 LIES: dict[str, Lie] = {
     "hanging": Lie(
-        "hanging", "front", "to the front", "at the back", "from the front", "from behind", "in front"
+        "hanging",
+        "front",
+        "to the front",
+        "at the back",
+        "from the front",
+        "from behind",
+        "in front",
+        "behind",
     ),
-    "table": Lie("table", "top", "to the top", "underneath", "from the top", "from below", "on top"),
+    "table": Lie("table", "top", "to the top", "underneath", "from the top", "from below", "on top", "below"),
 }
 
 
@@ -46,6 +58,21 @@ def hung_words(weave: Weave) -> str:
         words += f"; {listing(strung)} {'is' if len(strung) == 1 else 'are'} strung, fast above and below"
     pairs = [f"{c.joined} and {c.name}" for c in weave.cords if c.joined and not joined]
     return words + (f"; {listing(pairs)} are joined by their ends and hang as one cord" if pairs else "")
+
+
+@lru_cache(maxsize=64)
+def _words_of(colours: tuple[str, ...]) -> dict[str, str]:
+    return colour_words(colours)
+
+
+def cord_colour(weave: Weave, cord: Cord) -> str:
+    """The colour of a cord in a word, told from those of the others."""
+    return _words_of(tuple(c.colour for c in weave.cords))[cord.colour.lower()]
+
+
+def end_name(trace: Trace, end: int) -> str:
+    """An end by its letter; a finished layer that hangs as one by its name."""
+    return letter_of(trace, end) or f"the finished {trace.ends[end].replace('-', ' ')}"
 
 
 SHARES = {
@@ -101,4 +128,6 @@ def times(n: int) -> str:
 
 
 def listing(items: list[str]) -> str:
+    if not items:
+        return ""
     return items[0] if len(items) == 1 else f"{', '.join(items[:-1])} and {items[-1]}"

@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from dim_ladder.base.budget import spend
-from dim_ladder.base.colours import colour_word
 from dim_ladder.library import Vocabulary, finish_words
 from dim_ladder.notation import (
     Add,
@@ -27,8 +26,20 @@ from dim_ladder.notation import (
     Twist,
 )
 from dim_ladder.trace.ends import letter_of
+from dim_ladder.trace.led import marks
 from dim_ladder.trace.value import HopRecord, Trace
-from dim_ladder.words.phrases import Lie, free_words, lie_of, listing, ordinal, place_words, times, vocabulary
+from dim_ladder.words.phrases import (
+    Lie,
+    cord_colour,
+    end_name,
+    free_words,
+    lie_of,
+    listing,
+    ordinal,
+    place_words,
+    times,
+    vocabulary,
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,9 +53,66 @@ class StepText:
     sentence: str
 
 
-def step_sentence(trace: Trace, index: int, voice: str = "plain", lie: str = "hanging") -> str:
-    """What one step does, as a sentence; the end by letter, colour and place."""
-    return _Speaker(trace, index, vocabulary(voice), lie_of(lie)).sentence()
+def step_sentence(
+    trace: Trace, index: int, voice: str = "plain", lie: str = "hanging", part: range | None = None
+) -> str:
+    """What one step does, as a sentence; the end by letter, colour and place. part : only these of its hops."""
+    return _Speaker(trace, index, vocabulary(voice), lie_of(lie)).sentence(part)
+
+
+AHEAD = 400  # steps after one, among which one that passes its turns is looked for
+
+
+def passed_turns(trace: Trace, index: int) -> dict[int, int]:
+    """The turns of a step, but for its first, that are passed later: as a loop each by a number of its own."""
+    r = trace.steps[index]
+    found = {_turn(h) for h in r.hops if _of_this_step(h)}
+    for s in trace.steps[index + 1 : index + 1 + AHEAD]:
+        found |= {_turn(h) for h in s.hops if h.ends[:1] == (r.end,) and not _of_this_step(h)}
+        if s.end == r.end and any(h.turns for h in s.hops):
+            break
+    return {bend: n for n, bend in enumerate(sorted(found - {0}), 1)}
+
+
+def _of_this_step(h: HopRecord) -> bool:
+    """Whether a hop passes a loop that its own step has made."""
+    return isinstance(h.hop, Through) and h.hop.loop.kind == "bend" and h.hop.loop.ref is None
+
+
+def is_passed(trace: Trace, index: int, k: int, name: str) -> bool:
+    """Whether the loop that hop k of a step names is passed by that name."""
+    own = trace.steps[index].hops
+    if any(isinstance(h.hop, Through) and h.hop.loop.name == name for h in own[: k + 1]):
+        return True  # a chain goes on as it began
+    rest = list(own[k + 1 :])
+    rest += [h for s in trace.steps[index + 1 : index + 1 + AHEAD] for h in s.hops]
+    for h in rest:
+        if isinstance(h.hop, Through) and h.hop.loop.kind == "name" and h.hop.loop.name == name:
+            return True
+        if getattr(h.hop, "name", "") == name:
+            return h.hop is own[k].hop  # the same again, in another unit
+    return False
+
+
+def _turn(h: HopRecord) -> int:
+    """Which turn of its owner's latest step a hop passes, where that is not the first; else 0."""
+    hop = h.hop
+    passed = isinstance(hop, Through) and hop.loop.kind == "bend" and hop.loop.bend > 1
+    return hop.loop.bend if isinstance(hop, Through) and passed else 0
+
+
+def turn_number(trace: Trace, index: int, h: HopRecord) -> int:
+    """By which number the turn is called that a hop passes; 0 for the first turn of a step, which needs none."""
+    bend = _turn(h)
+    if not bend:
+        return 0
+    owner, at = h.ends[0], index
+    if not _of_this_step(h):
+        at = next(
+            i for i in range(index - 1, -1, -1)
+            if trace.steps[i].end == owner and any(x.turns for x in trace.steps[i].hops)
+        )  # fmt: skip
+    return passed_turns(trace, at).get(bend, 0)
 
 
 class _Speaker:
@@ -52,15 +120,16 @@ class _Speaker:
 
     def __init__(self, trace: Trace, index: int, words: Vocabulary, lie: Lie) -> None:
         spend(100)
-        self.t, self.words, self.lie = trace, words, lie
+        self.t, self.index, self.words, self.lie = trace, index, words, lie
         self.r = trace.steps[index]
         before, after = trace.order_before(index), self.r.order
         # As seen from the side that lies up.
         self.before = before[::-1] if self.r.turned else before
         self.after = after[::-1] if self.r.turned else after
+        self.turns = passed_turns(trace, index)
 
     def name(self, end: int) -> str:
-        return letter_of(self.t, end) or f"the finished {self.t.ends[end].replace('-', ' ')}"
+        return end_name(self.t, end)
 
     def names(self, ends: tuple[int, ...]) -> str:
         return listing([self.name(e) for e in ends]) if ends else ""
@@ -68,44 +137,90 @@ class _Speaker:
     def side(self, side: int) -> str:
         return "right" if (side > 0) != self.r.turned else "left"
 
-    def sentence(self) -> str:
+    def sentence(self, part: range | None = None) -> str:
+        """part : of a step that is told over several pictures, which of its hops; None for all."""
         r = self.r
         if r.finish:
             under = r.op.value.under if isinstance(r.op.value, Call) else 0
             return f"{self.names(r.ends)}: {finish_words(r.finish, under)}."
         if r.deed is not None:
             return self.deed() + (f" ({r.deed.note})" if r.deed.note else "")
+        if r.hops and all(isinstance(h.hop, Thread) for h in r.hops):
+            beads = [f"bead “{h.hop.bead}”" for h in r.hops if isinstance(h.hop, Thread)]
+            return f"Push the {listing(beads)} up {self.names(r.ends)}."
+        part = range(len(r.hops)) if part is None else part
         parts: list[str] = []
-        asides: list[str] = []
         side = 0
-        for hop in r.hops:
-            said = self.hop(hop, side, first=not parts)
-            if isinstance(hop.hop, Leave | Thread):
-                asides.append(said)
-            elif said:
-                parts.append(said)
-            side = hop.side if isinstance(hop.hop, Cross) and not hop.hop.bight else 0
+        begun = part.start > 0
+        for k in part:
+            h = r.hops[k]
+            said = self.hop(h, side, first=not parts)
+            if said and not parts and begun:
+                said = self.goes_on(said)
+            if said:
+                parts.append(said + self.marked(k) + self.called(k))
+            side = h.side if isinstance(h.hop, Cross) and not h.hop.bight else 0
         text = ", ".join(parts)
+        if part.stop < len(r.hops):
+            return text + "."
         if text:
-            moves = [h for h in r.hops if h.ends]
-            stays = bool(moves) and all(isinstance(h.hop, Cross | Through) and h.hop.bight for h in moves)
-            rest = f"rests {self.place(self.after)}"
-            if stays and r.hops:
-                text += "; the tip stays where it was."
-            elif self.words.name == "plain" and len(parts) == 1 and isinstance(r.hops[0].hop, Cross):
-                text += f", and {rest}."
-            else:
-                text += f"; {'they' if len(r.ends) > 1 else 'it'} {rest.replace('rests', 'rest') if len(r.ends) > 1 else rest}."
-        for aside in asides:
-            text += (" " if text else "") + aside
+            text += self.resting(len(parts))
         if r.step is not None:
             if r.step.tension:
                 text += {"tight": " Pull tight.", "snug": " Draw snug.", "easy": " Leave easy."}[
                     r.step.tension
                 ]
-            if r.step.note:
+            # A knot speaks of its slots by names that nobody knows outside of it.
+            if r.step.note and not isinstance(r.op.value, Call):
                 text += f" ({r.step.note})"
         return text
+
+    def resting(self, parts: int) -> str:
+        r = self.r
+        moves = [h for h in r.hops if h.ends]
+        if moves and all(isinstance(h.hop, Cross | Through) and h.hop.bight for h in moves):
+            return "; the tip stays where it was."
+        many = len(r.ends) > 1
+        rest = f"{'rest' if many else 'rests'} {self.place(self.after)}"
+        if self.words.name == "plain" and parts == 1 and isinstance(r.hops[0].hop, Cross):
+            return f", and {rest}."
+        return f"; {'they' if many else 'it'} {rest}."
+
+    def goes_on(self, said: str) -> str:
+        """A step that was told in part."""
+        before = self.start("")
+        on = f"{self.names(self.r.ends)} {'go' if len(self.r.ends) > 1 else 'goes'} on: "
+        for whole in (before + ", ", before + " ", self.who() + ": ", self.who() + " "):
+            if said.startswith(whole):
+                return on + said[len(whole) :]
+        return on + said
+
+    def marked(self, k: int) -> str:
+        """The number at which a hop is marked in the picture, where there are many."""
+        n = marks(self.r).get(k)
+        return f" ({n})" if n and not isinstance(self.r.hops[k].hop, Past) else ""
+
+    def number(self, h: HopRecord) -> int:
+        """The number of a hop in its picture."""
+        return marks(self.r)[next(k for k, other in enumerate(self.r.hops) if other is h)]
+
+    def called(self, k: int) -> str:
+        """What the loop is called that a hop leaves, where it is named or passed later by more than its owner."""
+        hop = self.r.hops[k].hop
+        name = getattr(hop, "name", "")
+        out = f" (call this loop “{name}”)" if name and is_passed(self.t, self.index, k, name) else ""
+        before = self.r.hops[k - 1].turns if k else 0
+        for turn, number in self.turns.items():
+            if before < turn <= self.r.hops[k].turns:
+                last = turn == self.r.hops[k].turns and (turn > before + 1 or isinstance(hop, Through))
+                nth = f"it turns the {ordinal(turn - before)} time"
+                where = "it comes out" if last else "it sets out" if turn == before + 1 else nth
+                out += f" (call the turn with which {where} turn {number})"
+            elif turn > self.r.hops[-1].turns and k == max(
+                (i for i, h in enumerate(self.r.hops) if h.ends), default=-1
+            ):
+                out += f" (call the turn with which it comes to hang turn {number})"
+        return out
 
     def place(self, order: tuple[int, ...]) -> str:
         at = min(order.index(e) for e in self.r.ends if e in order)
@@ -114,7 +229,7 @@ class _Speaker:
     def who(self) -> str:
         r = self.r
         cord = self.t.weave.cord_of(self.t.ends[r.end])
-        colour = f"{colour_word(cord.colour)}, " if cord else ""
+        colour = f"{cord_colour(self.t.weave, cord)}, " if cord else ""
         if len(r.ends) > 1:
             ends = tuple(sorted(r.ends, key=self.before.index))
             if r.step is not None and r.step.stacked:
@@ -139,8 +254,7 @@ class _Speaker:
         if isinstance(hop, Past):
             verb = "over" if hop.over != self.r.turned else "under"
             it = "its own cord" if h.ends[0] == self.r.end else self.name(h.ends[0])
-            where = f"above its {ordinal(hop.count)} crossing from the tail" if hop.count else "at its tail"
-            text = f"{verb} {it} {where}"
+            text = f"at {self.number(h)} {verb} {it}"
             return f"{self.start('')} {text}" if first else text
         if isinstance(hop, Round):
             how = f"{self.lie.in_front} first" if hop.over != self.r.turned else "behind first"
@@ -156,18 +270,56 @@ class _Speaker:
             text = self.follow(h, hop)
             return f"{self.who()} {text}" if first else f"then {text}"
         if isinstance(hop, Leave):
-            return f"Leave {free_words(hop.mm, hop.share)} standing in that turn."
+            return f"leaving {free_words(hop.mm, hop.share)} standing in the turn {self.stands(h)}"
         if isinstance(hop, Pass):
             way = self.lie.from_back if hop.behind != self.r.turned else self.lie.from_front
-            text = f"through the {hop.what.replace('-', ' ')}, {way}, and back"
+            text = f"through the {hop.what.replace('-', ' ')}, {way}, and back to where it hung"
             return f"{self.start('')} {text}" if first else f"then {text}"
         if isinstance(hop, Twist):
             text = "turned about so that the other face lies up"
             return f"{self.who()} is {text}" if first else f"is {text}"
         if isinstance(hop, Thread):
-            return f"Thread the bead “{hop.bead}” onto {self.names(self.r.ends)}."
+            onto = f"push the bead “{hop.bead}” up {self.names(self.r.ends)}"
+            return f"On {self.who()}, {onto}" if first else f"then {onto}"
         assert isinstance(hop, To)
-        return f"{self.start('')} across {'behind' if self.r.turned else self.lie.in_front}" if first else ""
+        return self.to(h, first=first)
+
+    def to(self, h: HopRecord, *, first: bool) -> str:
+        """Where an end is brought to rest elsewhere than it would: on which side of what hangs there it goes."""
+        k = next(i for i, other in enumerate(self.r.hops) if other is h)
+        before = [x.hop for x in self.r.hops[:k] if x.ends]
+        over = True
+        if before:
+            last = before[-1]
+            over = last.up if isinstance(last, Through) else bool(getattr(last, "over", True))
+            over = not over if isinstance(last, Round) else over
+        went = f"{self.lie.in_front if over != self.r.turned else self.lie.behind} to where it rests"
+        if any(x.ends for x in self.r.hops[k + 1 :]):
+            count = len(self.before)
+            at = place_words(count - 1 - h.place if self.r.turned else h.place, count)
+            went = went.replace("where it rests", f"hang {at}")
+        if first:
+            return f"{self.start('')} across {went}"
+        return f"then on {went}"
+
+    def stands(self, h: HopRecord) -> str:
+        """Which turn stands: the latest that was made."""
+        k = next(i for i, other in enumerate(self.r.hops) if other is h)
+        made = next((i for i in range(k - 1, -1, -1) if self.r.hops[i].turns > self.before_hop(i)), None)
+        if made is None:
+            return "just made"
+        last = self.r.hops[made].hop
+        if isinstance(last, Cross):
+            earlier = [x for x in self.r.hops[:made] if x.ends]
+            return (
+                "where it turned back"
+                if earlier and isinstance(earlier[-1].hop, Cross)
+                else "where it set out"
+            )
+        return "where it came out" if isinstance(last, Through | Past) else "just made"
+
+    def before_hop(self, k: int) -> int:
+        return self.r.hops[k - 1].turns if k else 0
 
     def cross(self, h: HopRecord, hop: Cross, side: int, *, first: bool) -> str:
         verb = "over" if hop.over != self.r.turned else "under"
@@ -190,6 +342,9 @@ class _Speaker:
             text = f"{'up' if up else 'down'} {where}, {lie.from_back + ' ' + lie.to_front if up else lie.from_front + ' to come out ' + lie.to_back}"
             return f"{self.start('')} {text}" if first else f"then {text}"
         what = self.loop(h, hop)
+        k = next(i for i, other in enumerate(self.r.hops) if other is h)
+        if k and self.r.hops[k - 1].hop == hop and hop.turns == 1 and not hop.bight:
+            return f"then once more {'up' if up else 'down'} through {what} the same way"
         if up:
             text = f"{self.words.thread}up through {what}: in {lie.from_back}, out {lie.to_front} over the loop’s edge"
         else:
@@ -206,24 +361,26 @@ class _Speaker:
     def loop(self, h: HopRecord, hop: Through) -> str:
         owner = h.ends[0]
         whose = "its own" if owner == self.r.end else f"{self.name(owner)}’s"
+        if owner == self.r.end and hop.loop.kind == "bend" and not _of_this_step(h):
+            whose = "its own earlier"
         loop = hop.loop
         if loop.kind == "name":
-            return f"the loop “{loop.name}”"
+            which = f"{ordinal(loop.bend)} " if loop.bend > 1 else ""
+            return f"the {which}loop “{loop.name}”"
         if loop.kind == "edge":
             side = self.side(-1 if loop.left else 1)
             below = ", counted from below" if loop.bend < 0 else ""
             return f"the {ordinal(abs(loop.bend))} loop at the {side} edge{below}"
         if loop.kind == "beside":
-            side = "left" if loop.left else "right"
+            side = self.side(-1 if loop.left else 1)
             if not loop.bend:
                 return f"the space {side} of {'its' if owner == self.r.end else whose} tail"
-            return f"the space {side} of {self.name(owner)}, above its {ordinal(loop.bend)} crossing from the tail"
-        if loop.bend == 1:
-            return f"{whose} loop"
-        return f"the loop at {whose} {ordinal(loop.bend)} turn"
+            return f"the space beside {'its own cord' if owner == self.r.end else self.name(owner)}"
+        number = turn_number(self.t, self.index, h)
+        return f"{whose} turn {number}" if number else f"{whose} loop"
 
     def follow(self, h: HopRecord, hop: Follow) -> str:
-        side = "left" if hop.left else "right"
+        side = self.side(-1 if hop.left else 1)
         if hop.ref is None:
             return f"runs on down beside its own path, on the {side}"
         it = self.names(h.ends)
@@ -263,7 +420,7 @@ class _Speaker:
     def add(self, deed: Add) -> str:
         r = self.r
         cord = self.t.weave.cord_of(self.t.ends[r.end])
-        what = f"{colour_word(cord.colour)} {self.words.cord}" if cord else self.words.cord
+        what = f"{cord_colour(self.t.weave, cord)} {self.words.cord}" if cord else self.words.cord
         if len(r.ends) == 1 and self.t.first_of(r.end) != r.end:
             return f"Bring {self.name(r.end)} ({what}) round from the other side of the work; it hangs {self.place(self.after)}."
         if len(r.ends) == 1:
@@ -309,7 +466,9 @@ def hang_sentence(trace: Trace, voice: str = "plain") -> str:
     tails = []
     for e in trace.start:
         cord = trace.weave.cord_of(trace.ends[e])
-        tails.append(f"{letter_of(trace, e)} {colour_word(cord.colour)}" if cord else letter_of(trace, e))
+        tails.append(
+            f"{letter_of(trace, e)} {cord_colour(trace.weave, cord)}" if cord else letter_of(trace, e)
+        )
     if len(tails) == 1:
         return f"One {words.end} hangs: {tails[0]}."
     return f"From left to right hang: {', '.join(tails)} ({len(tails)} {words.end}s)."

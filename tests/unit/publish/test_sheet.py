@@ -1,5 +1,7 @@
+import base64
 import csv
 import io
+import random
 import re
 from dataclasses import replace
 
@@ -9,7 +11,7 @@ from pypdf import PdfReader
 from dim_ladder.base import InputError
 from dim_ladder.calibrate import calibrate
 from dim_ladder.commands.calibrating import calibration_of
-from dim_ladder.commands.sheets import file_stem, sheet_of, write_sheet
+from dim_ladder.commands.sheets import file_stem, read_sheet, sheet_of, travelling, write_sheet
 from dim_ladder.library import CAUTIONS
 from dim_ladder.notation import parse_strict
 from dim_ladder.publish import (
@@ -22,6 +24,8 @@ from dim_ladder.publish import (
     to_pdf,
 )
 from dim_ladder.publish.choices import SizeRow
+from dim_ladder.publish.page import build_page
+from dim_ladder.publish.sheet import cuts_text
 from dim_ladder.scale import Plan, solve
 from dim_ladder.shelf import Document, document_text, read_document_text
 from dim_ladder.shelf.workshop import demo_texts
@@ -49,7 +53,7 @@ def test_the_sheet_holds_what_a_reader_needs(document):
     assert [s.name for s in sheet.sizes] == ["S", "M", "L"]
     assert [len(p.steps) for p in sheet.sections] == [3, 1]
     assert [s.number for p in sheet.sections for s in p.steps] == [1, 2, 3, 4]
-    assert sheet.sections[0].steps[2].sentence == "Repeat 1 and 2 on the other side."
+    assert sheet.sections[0].steps[2].sentence == "Repeat 1 and 2 with left and right exchanged."
     assert all(step.picture for step in sheet.sections[0].steps)
     assert "even number" in sheet.sections[0].repeat
     assert sheet.sections[0].note.startswith("Flat")
@@ -111,18 +115,23 @@ def test_words_and_units_by_choice(document):
 @pytest.fixture(scope="module")
 def page(document, tmp_path_factory):
     path = tmp_path_factory.mktemp("sheet") / "sheet.html"
-    path.write_text(to_html(sheet_of(document), document_text(document)), "utf-8")
+    built = build_page(document.weave, calibration_of(document), document.plan, document.sheet)
+    path.write_text(to_html(built.sheet, document_text(document), built.data, built.why), "utf-8")
     return path
 
 
-def test_the_browser_shows_it_and_one_size_when_chosen(page, document):
+def test_the_browser_shows_the_size_that_is_asked_for(page, document):
     html, complaints = dom(page, "M")
     assert complaints == ""
-    assert re.search(r'<p id="pick">', html)  # the choice appears once the script has run
-    assert html.count('class="other"') == 2
-    assert re.search(r'<tbody data-size="M"(?: class="")?>', html)
-    shown = [float(mm) for mm in re.findall(r'data-mm="([\d.]+)"', html)]
-    assert shown == [c.cut_mm for s in sheet_of(document).sizes for c in s.cuts]
+    assert re.search(r'<form id="set">', html)  # the choice appears once the script has run
+    (yours,) = re.findall(r'<table id="yours">.*?</table>', html, re.S)
+    sizes = {s.name: s for s in sheet_of(document).sizes}
+    assert [float(mm) for mm in re.findall(r'data-mm="([\d.]+)"', yours)] == [
+        c.cut_mm for c in sizes["M"].cuts
+    ]
+    (all_sizes,) = re.findall(r'<table id="sizes">.*?</table>', html, re.S)
+    shown = [float(mm) for mm in re.findall(r'data-mm="([\d.]+)"', all_sizes)]
+    assert shown == [c.cut_mm for s in sizes.values() for c in s.cuts]
 
 
 def test_a_changed_script_is_refused_by_the_page_and_all_sizes_stand_there(page, tmp_path):
@@ -131,8 +140,7 @@ def test_a_changed_script_is_refused_by_the_page_and_all_sizes_stand_there(page,
     other.write_text(page.read_text("utf-8").replace('"use strict";', '"use strict"; 1;'), "utf-8")
     html, complaints = dom(other, "M")
     assert "Content Security Policy" in complaints
-    assert 'class="other"' not in html
-    assert re.search(r'<p id="pick" hidden="">', html)
+    assert re.search(r'<form id="set" hidden="">', html)
     assert html.count("<tbody data-size=") == 3
 
 
@@ -227,16 +235,77 @@ def test_letter_paper_and_strange_signs(nasty):
     assert "<script>alert(1)" in reader.pages[0].extract_text()
 
 
+def test_the_weave_comes_out_of_its_pdf_and_never_a_damaged_one(document, tmp_path):
+    (pdf,) = write_sheet(document, tmp_path, ["pdf"])
+    assert read_sheet(pdf) == travelling(document)
+    before = pdf.read_bytes()
+    assert write_sheet(document, tmp_path, ["pdf"])[0].read_bytes() == before
+    plain = tmp_path / "plain.pdf"
+    plain.write_bytes(to_pdf(sheet_of(document)))
+    with pytest.raises(InputError, match="carries no Dim Ladder document"):
+        read_sheet(plain)
+    torn = tmp_path / "torn.pdf"
+    torn.write_bytes(b"%PDF-1.4\n" + bytes(200))
+    with pytest.raises(InputError, match="no PDF that can be read"):
+        read_sheet(torn)
+
+
+def test_a_changed_letter_in_a_carried_document_is_noticed(page):
+    text = page.read_text("utf-8")
+    (carried,) = re.findall(r'dim-ladder-document">([0-9a-f]{64}):([A-Za-z0-9+/=]+)<', text)
+    data = base64.b64decode(carried[1]).replace(b"Tern", b"Turn")
+    changed = text.replace(carried[1], base64.b64encode(data).decode("ascii"))
+    with pytest.raises(InputError, match="damaged"):
+        embedded_document([changed.encode("utf-8")])
+    before = text.replace(f"{carried[0]}:", "")  # as it was written before there were checksums
+    assert "Tern" in embedded_document([before.encode("utf-8")])
+
+
+@pytest.mark.parametrize("name", ["Λάρος", "Чайка", "Ængi → 3′"])
+def test_letters_of_other_scripts_are_printed(document, name):
+    sheet = sheet_of(replace(document, weave=replace(document.weave, name=name)))
+    assert name in PdfReader(io.BytesIO(to_pdf(sheet))).pages[0].extract_text()
+
+
+def test_letters_that_cannot_be_printed_are_refused_by_name(document):
+    sheet = sheet_of(replace(document, weave=replace(document.weave, name="鴎の梯子")))
+    with pytest.raises(InputError, match="the fonts have no 鴎"):
+        to_pdf(sheet)
+    assert "鴎の梯子" in to_html(sheet, "{}")
+
+
+def test_version_and_cuts_stand_in_a_code(document):
+    sheet = sheet_of(document)
+    other = replace(sheet, date="2026-11-29")
+    assert sheet.version != other.version
+    assert cuts_text(sheet).startswith("S 15 cm: tide ")
+    text = PdfReader(io.BytesIO(to_pdf(sheet))).pages[0].extract_text()
+    assert f"Version {sheet.version}." in text
+    assert "version and cuts, as text" in text
+
+
+def test_the_finished_work_stands_at_the_head_front_and_back(document):
+    sheet = sheet_of(document)
+    assert len(sheet.faces) == 2
+    assert sheet.faces[0].shapes != sheet.faces[1].shapes
+    html = to_html(sheet, "{}")
+    assert html.count('<img src="data:image/png;base64,') == 2
+
+
 def test_a_long_sheet_breaks_into_pages_and_loses_nothing(document):
-    lines = "\n".join(f"  {1 + i % 4}: over {2 + i % 4 if i % 4 < 3 else 3}" for i in range(40))
+    rng = random.Random(5)
+    lines = "\n".join(f"  {k}: {rng.choice(['over', 'under'])} {k + 1}" for k in rng.choices([1, 2, 3], k=60))
     long = replace(
         document,
         weave=parse_strict(TERN.replace("section end", f"section long: body\n{lines}\n\nsection end")),
     )
-    reader = PdfReader(io.BytesIO(to_pdf(sheet_of(long))))
+    sheet = sheet_of(long)
+    reader = PdfReader(io.BytesIO(to_pdf(sheet)))
+    last = sheet.sections[-1].steps[-1].number
+    assert last > 40
     text = " ".join(p.extract_text() for p in reader.pages)
-    assert len(reader.pages) >= 6
-    assert all(f" {n} " in f" {text} ".replace("\n", " ") for n in range(1, 45))
+    assert len(reader.pages) >= 4
+    assert all(f" {n} " in f" {text} ".replace("\n", " ") for n in range(1, last + 1))
 
 
 # -- files ----------------------------------------------------------------------------------------

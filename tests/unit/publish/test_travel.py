@@ -94,4 +94,4 @@ def test_an_address_that_is_none_leaves_the_size_picker_there(tmp_path, fragment
     (page,) = write_sheet(document(), tmp_path, ["html"])
     shown, complaints = dom(page, fragment)
     assert complaints == ""
-    assert re.search(r'<p id="pick">', shown)
+    assert re.search(r'<form id="set">', shown)

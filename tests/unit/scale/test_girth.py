@@ -76,7 +76,7 @@ def test_it_is_drawn_for_a_nominal_girth_and_said_as_a_share():
     assert span.mm == pytest.approx(NOMINAL_GIRTH / 2 - 20)
     said = " ".join(s.sentence for s in words_for(t))
     assert "Leave half the girth less 20 mm of free cord on all" in said
-    assert "Leave 1/10 of the girth standing in that turn." in said
+    assert "leaving 1/10 of the girth standing in the turn where it set out" in said
 
 
 def test_every_size_on_the_sheet_has_its_own():

@@ -89,7 +89,7 @@ def test_it_is_said_as_it_lies_before_the_reader():
         assert words in said
     over = parse_strict(write(far()).replace("  web.b: pass", "  turn over\n  web.b: pass"))
     t = trace(over, units=1)
-    assert "through the far half, from the front, and back, then" in " ".join(
+    assert "through the far half, from the front, and back to where it hung, then" in " ".join(
         s.sentence for s in words_for(t)
     )
     (passed,) = (

@@ -73,8 +73,10 @@ def test_a_bar_is_said_once_and_then_with_whom():
     t = trace(weave_of(8, "bar-right (1 | 2..8)", "bar-left (1..7 | 8)"))
     lines = gathered(t)
     assert [line.number for line in lines] == [1, 2, 3, 4, 5]
-    assert lines[3].sentence == "Repeat 1 to 3 with C, then D, E, F, G and H."
-    assert lines[4].sentence == "Repeat 1 to 4 on the other side."
+    assert lines[3].sentence == "Repeat 1 to 3 with C in the place of B, then D, E, F, G and H."
+    assert lines[4].sentence == (
+        "Repeat 1 to 4 with left and right exchanged, H as B, G as C, F as D, D as F, C as G, B as H."
+    )
     assert (lines[3].step, lines[3].last) == (3, 20)
     assert gathered(t, after=7)[3].sentence.startswith("Repeat 8 to 10")
 
@@ -82,7 +84,11 @@ def test_a_bar_is_said_once_and_then_with_whom():
 def test_steps_from_behind_and_again_are_said_once():
     t = trace(weave_of(3, "wall-3 (1 | 2 | 3)", "crown-3 (1 | 2 | 3)", "wall-3 (1 | 2 | 3)"))
     said = [line.sentence for line in gathered(t) if line.repeats]
-    assert said == ["Repeat 1 to 3 from behind: over becomes under, up becomes down.", "Repeat 1 to 3."]
+    assert said == [
+        "Repeat 1 to 3 from behind, so that over becomes under and up becomes down, C in the place of A, A in the place of B and "
+        "B in the place of C.",
+        "Repeat 1 to 3 with B in the place of A, C in the place of B and A in the place of C.",
+    ]
 
 
 def test_the_work_may_lie_on_a_table():
@@ -104,7 +110,7 @@ def test_every_hop_has_its_sentence_in_every_school():
         "round B 3 times, in front first",
         "makes a loop and crosses to the left over its own standing part",
         "the loop “eye”", "twice round that edge", "a doubled part of it goes down", "the tip stays where it was",
-        "as one", "between", "above its 1st crossing from the tail", "Leave 25 mm standing in that turn.",
+        "as one", "between", "down through the space beside A", "leaving 25 mm standing in the turn where it set out",
     ):  # fmt: skip
         assert words in plain, words
     schools = {" ".join(w.sentence for w in words_for(t, v)) for v in ("plain", "paracord", "macrame")}

@@ -50,6 +50,7 @@ from dim_ladder.library import CAUTIONS, FINISHES, HANGINGS
 from dim_ladder.notation import LEGGED, Weave, is_leg
 from dim_ladder.picture.display import Picture
 from dim_ladder.picture.hanging import Hung, hanging_picture
+from dim_ladder.picture.palette import palette_words, told_apart
 from dim_ladder.words.phrases import hung_words
 
 SMALL = QSize(100, 106)
@@ -90,6 +91,14 @@ class HangScreen(QWidget):
         self.words.setWordWrap(True)
         self._cords = QVBoxLayout()
         self._cords.setSpacing(4)
+        self.alike = Label()
+        self.alike.setObjectName("quiet")
+        self.alike.setWordWrap(True)
+        self.apart = QPushButton("Tell them apart")
+        self.apart.setToolTip("The nearest colours that everybody can tell apart, in grey print too")
+        self.apart.clicked.connect(self._tell_apart)
+        self.alike.hide()
+        self.apart.hide()
         self.more = QPushButton("One cord more")
         self.more.setToolTip("Another cord, with a colour of its own")
         self.more.clicked.connect(self._add)
@@ -124,7 +133,12 @@ class HangScreen(QWidget):
         cords_head.setFont(sized(1.08, True))
         side.addWidget(cords_head)
         side.addLayout(self._cords)
-        side.addWidget(self.more, 0, Qt.AlignmentFlag.AlignLeft)
+        buttons = QHBoxLayout()
+        buttons.addWidget(self.more)
+        buttons.addWidget(self.apart)
+        buttons.addStretch(1)
+        side.addLayout(buttons)
+        side.addWidget(self.alike)
         side.addWidget(self.picture, 1)
         side.addWidget(self.words)
         side.addWidget(self.record, 0, Qt.AlignmentFlag.AlignRight)
@@ -150,6 +164,7 @@ class HangScreen(QWidget):
         if shape != self._shape:
             self._shape = shape
             self._build()
+            self._show_alike()
         self.on.choose(weave.hang.on)
         self.order.choose(arrangement_of(weave))
         self.start.choose(start_of(weave))
@@ -178,7 +193,7 @@ class HangScreen(QWidget):
             self._cords.addWidget(row)
         order: list[QWidget] = [list(self.finish.cards.values())[-1]]
         order += [w for row in self.rows for w in row.controls()]
-        order += [self.more, self.record]
+        order += [self.more, self.apart, self.record]
         for a, b in pairwise(order):
             QWidget.setTabOrder(a, b)
 
@@ -270,6 +285,32 @@ class HangScreen(QWidget):
         )
         if new.isValid():
             self._with(k, colour=new.name())
+
+    def _tell_apart(self) -> None:
+        """One edit that gives cords that look alike the nearest colours that do not."""
+        specs = self.specs()
+        colours = told_apart([c.colour for c in specs])
+        changed = tuple(c.model_copy(update={"colour": k}) for c, k in zip(specs, colours, strict=True))
+        self._set(changed, self._session.weave.hang.on, self._session.weave.hang.ends)
+
+    def _show_alike(self) -> None:
+        """Which cords some eyes, or grey print, do not tell apart; looked up on a thread, since what knows of colours loads slowly."""
+        specs = self.specs()
+        names, colours = [c.name for c in specs], [c.colour for c in specs]
+
+        def look() -> tuple[str, bool]:
+            said = palette_words(names, colours)
+            return said, bool(said) and told_apart(colours) != tuple(c.lower() for c in colours)
+
+        self._session.jobs.ask(
+            self, "palette", look, self._alike_found, lambda e: self._session.said.emit(str(e))
+        )
+
+    def _alike_found(self, found: tuple[str, bool]) -> None:
+        said, helps = found
+        self.alike.setText(said)
+        self.alike.setVisible(bool(said))
+        self.apart.setVisible(helps)
 
     def _start(self, knot: str) -> None:
         weave = self._session.weave

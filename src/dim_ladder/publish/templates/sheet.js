@@ -1,28 +1,185 @@
 "use strict";
-// All sizes stand in the table; choosing one hides the others. The choice survives a reload where the browser allows.
+// The page looks up what it carries: a piece for every size, ease and fastening, its cuts for every chance, and every sentence in
+// every school. What was chosen and how far one has tied survive a reload where the browser keeps such things.
 (function () {
-  const parts = Array.from(document.querySelectorAll("tbody[data-size]"));
-  const select = document.getElementById("size");
-  if (!select || parts.length < 2) return;
-  const key = "dim-ladder-size:" + document.title;
-  const add = (value, text) => {
-    const option = document.createElement("option");
-    option.value = value;
-    option.textContent = text;
-    select.appendChild(option);
+  const source = document.getElementById("data");
+  if (!source) return;
+  const data = JSON.parse(source.textContent);
+  const $ = (id) => document.getElementById(id);
+  const parts = Array.from(document.querySelectorAll(".part"));
+  const key = "dim-ladder:" + document.title;
+  const stored = (name) => { try { return JSON.parse(localStorage.getItem(key + name)) || {}; } catch (e) { return {}; } };
+  const store = (name, value) => { try { localStorage.setItem(key + name, JSON.stringify(value)); } catch (e) { /* not kept */ } };
+  const INCH = 25.4;
+  const OWN = "own";
+
+  const option = (select, value, text) => {
+    const o = document.createElement("option");
+    o.value = value;
+    o.textContent = text;
+    select.appendChild(o);
   };
-  add("", "All sizes");
-  parts.forEach((p) => add(p.dataset.size, p.dataset.size));
-  const show = () => parts.forEach((p) => p.classList.toggle("other", select.value !== "" && p.dataset.size !== select.value));
-  try { select.value = localStorage.getItem(key) || ""; } catch (e) { /* storage may be closed to files */ }
-  if (!select.value) select.value = "";
+  const system = () => ($("units").value === "imperial" ? 1 : 0);
+  const unit = () => (system() ? INCH : 10);
+  const shown = (mm) => String(Math.round((mm / unit()) * 1000) / 1000);
+
+  // What was set, in whole millimetres.
+  const state = Object.assign(
+    { size: data.sizes.length ? data.sizes[0].name : OWN, own: data.sizes.length ? data.sizes[0].mm : data.low, ease: data.ease,
+      closing: data.fastening, risk: data.risk, units: data.units, voice: data.voice, lie: data.lie },
+    stored(":set"));
+
+  function fill() {
+    data.sizes.forEach((s) => option($("size"), s.name, s.name));
+    option($("size"), OWN, "another");
+    data.fastenings.forEach((f) => option($("closing"), f.key, f.words));
+    data.risks.forEach((r, i) => option($("risk"), String(i), r.words));
+    $("ease-row").hidden = !data.eases;
+    $("closing-row").hidden = !data.fastenings.length;
+    $("set").hidden = false;
+    $("answer").hidden = false;
+  }
+
+  function adds() {
+    const f = data.fastenings.find((x) => x.key === state.closing);
+    return f ? f.mm : 0;
+  }
+
+  function sizeMm() {
+    const s = data.sizes.find((x) => x.name === state.size);
+    return s ? s.mm : state.own;
+  }
+
+  // The piece of a size, or -1. Where every size is a piece of its own, the nearest that was worked out.
+  function pieceOf() {
+    let total = sizeMm();
+    if (data.fastenings.length) total += (data.target === "girth" ? state.ease : 0) - adds();
+    const i = Math.round((total - data.low) / data.step);
+    return i >= 0 && i < data.index.length ? data.index[i] : -1;
+  }
+
+  function cell(row, text, mm) {
+    const td = document.createElement("td");
+    td.textContent = text;
+    if (mm !== undefined) { td.className = "num"; td.dataset.mm = String(mm); }
+    row.appendChild(td);
+  }
+
+  function answer(at) {
+    const body = $("yours").tBodies[0];
+    body.textContent = "";
+    if (at < 0) {
+      const low = data.low - (data.fastenings.length ? (data.target === "girth" ? state.ease : 0) - adds() : 0);
+      const high = low + (data.index.length - 1) * data.step;
+      $("made").textContent = "This size cannot be made from this page: it reaches from " + shown(low) + " to " + shown(high) + (system() ? " in." : " cm.");
+      return;
+    }
+    const piece = data.pieces[at], risk = piece.risks[state.risk];
+    const counts = Object.entries(piece.counts).map(([n, k]) => k + " × " + n).join(", ");
+    $("made").textContent = counts + "; tied " + piece.length[system()] + ". A piece runs short: " + risk.chance + ".";
+    risk.cuts.forEach((c) => {
+      const row = document.createElement("tr");
+      cell(row, c.cord);
+      cell(row, c.cut[system()], c.mm);
+      cell(row, c.fold[system()]);
+      cell(row, c.chance);
+      body.appendChild(row);
+    });
+  }
+
+  const applies = (el, way) => el.dataset.ways === undefined || el.dataset.ways.split(" ").includes(String(way));
+
+  function words(at) {
+    const said = data.words[state.voice + " " + state.lie];
+    const way = at < 0 ? -1 : data.ways[at];
+    $("hanging").textContent = said.hang;
+    parts.forEach((part, p) => {
+      const times = part.querySelector(".times");
+      if (times) {
+        if (!times.dataset.plain) times.dataset.plain = times.textContent;
+        const n = at < 0 ? undefined : data.pieces[at].counts[part.dataset.name];
+        times.textContent = n === undefined ? times.dataset.plain : n === 1 ? "once" : n + " times";
+      }
+      part.querySelectorAll(".steps > li").forEach((li, k) => {
+        const [heading, text] = said.parts[p][k];
+        li.querySelector(".knot").textContent = heading;
+        li.querySelector(".said").textContent = text;
+      });
+      part.querySelectorAll("[data-ways]").forEach((el) => { el.hidden = at < 0 ? el.dataset.other === "1" : !applies(el, way); });
+      part.querySelectorAll(".of").forEach((el) => { el.hidden = at >= 0; });
+    });
+  }
+
+  function show() {
+    const at = pieceOf();
+    ["size", "closing", "risk", "units", "voice", "lie"].forEach((id) => { $(id).value = String(state[id]); });
+    data.sizes.forEach((s, i) => { $("size").options[i].textContent = s.name + " (" + s.words[system()] + ")"; });
+    document.querySelectorAll(".unit").forEach((el) => { el.textContent = system() ? "in" : "cm"; });
+    $("own-row").hidden = state.size !== OWN;
+    if (document.activeElement !== $("own")) $("own").value = shown(state.own);
+    if (document.activeElement !== $("ease")) $("ease").value = shown(state.ease);
+    $("own").step = $("ease").step = system() ? "0.125" : "0.1";
+    $("own-help").textContent = data.step > 1 ? "worked out every " + data.step + " mm" : "";
+    answer(at);
+    words(at);
+    $("along").hidden = at < 0;
+    store(":set", state);
+  }
+
+  fill();
+  if (![...$("size").options].some((o) => o.value === state.size)) state.size = OWN;
+  if (!data.risks[state.risk]) state.risk = data.risk;
   let wanted = "";
   try { wanted = decodeURIComponent(location.hash.slice(1)); } catch (e) { /* an address that is none */ }
-  if (parts.some((p) => p.dataset.size === wanted)) select.value = wanted;
-  select.addEventListener("change", () => {
-    show();
-    try { localStorage.setItem(key, select.value); } catch (e) { /* as above */ }
-  });
-  document.getElementById("pick").hidden = false;
+  if (data.sizes.some((s) => s.name === wanted)) state.size = wanted;
+  ["size", "closing", "units", "voice", "lie"].forEach((id) => $(id).addEventListener("change", () => { state[id] = $(id).value; show(); }));
+  $("risk").addEventListener("change", () => { state.risk = Number($("risk").value); show(); });
+  ["own", "ease"].forEach((id) => $(id).addEventListener("input", () => {
+    const value = Number.parseFloat($(id).value.replace(",", "."));
+    if (Number.isFinite(value)) { state[id] = Math.round(value * unit()); show(); }
+  }));
+  $("set").addEventListener("submit", (e) => e.preventDefault());
   show();
+
+  // -- tying along ---------------------------------------------------------------------------------
+  const spot = Object.assign({ beat: 0 }, stored(":tie"));
+
+  function beats() {
+    const at = pieceOf(), out = [];
+    if (at < 0) return out;
+    const counts = data.pieces[at].counts, way = data.ways[at];
+    parts.forEach((part) => {
+      const steps = Array.from(part.querySelectorAll(".steps > li")).filter((li) => applies(li, way));
+      const times = counts[part.dataset.name] || 1;
+      for (let u = 0; u < times; u++) steps.forEach((li) => out.push({ part, li, unit: u, times }));
+    });
+    return out;
+  }
+
+  function beat() {
+    const all = beats();
+    if (!all.length) return;
+    spot.beat = Math.min(Math.max(spot.beat, 0), all.length - 1);
+    const b = all[spot.beat];
+    const rows = Array.from(b.part.querySelectorAll(".again li")).filter((li) => !li.hidden).map((li) => li.textContent);
+    $("tie-where").textContent = "Unit " + (b.unit + 1) + " of " + b.times + "; step " + (spot.beat + 1) + " of " + all.length;
+    $("tie-title").textContent = b.part.querySelector("h2").textContent;
+    const svg = b.li.querySelector(".picture svg");
+    $("tie-picture").replaceChildren(...(svg ? [svg.cloneNode(true)] : []));
+    $("tie-said").textContent = [b.li.querySelector(".knot").textContent, b.li.querySelector(".said").textContent].filter(Boolean).join(": ");
+    $("tie-part").textContent = b.unit ? rows.join(" ") : "";
+    $("tie-back").disabled = spot.beat === 0;
+    $("tie-next").disabled = spot.beat === all.length - 1;
+    store(":tie", spot);
+  }
+
+  const move = (by) => { spot.beat += by; beat(); };
+  $("along").addEventListener("click", () => { beat(); $("tie").showModal(); $("tie-next").focus(); });
+  $("tie-back").addEventListener("click", () => move(-1));
+  $("tie-next").addEventListener("click", () => move(1));
+  $("tie-close").addEventListener("click", () => $("tie").close());
+  $("tie").addEventListener("keydown", (e) => {
+    if (e.key === "ArrowRight" || e.key === "PageDown") move(1);
+    if (e.key === "ArrowLeft" || e.key === "PageUp") move(-1);
+  });
 })();

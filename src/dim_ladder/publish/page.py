@@ -1,0 +1,214 @@
+"""A sheet that scales: what the page carries so that its reader can set size, ease, fastening, chance, units and words, with no
+program at hand. Every number on it was worked out here, by the same functions as in the window; the page only looks up."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+
+from dim_ladder.base import InputError, format_length
+from dim_ladder.calibrate import Calibration
+from dim_ladder.library import FASTENINGS, VOCABULARIES
+from dim_ladder.notation import Weave
+from dim_ladder.picture.display import WHITE, Picture
+from dim_ladder.publish.choices import SheetChoices
+from dim_ladder.publish.sheet import Sheet, build_sheet, cut_rows, hanging_words
+from dim_ladder.publish.steps import OTHER, SheetSection, Way, sections_told, ways_of
+from dim_ladder.scale import Piece, Plan, counts_at, cut_list, follows_girth, solve, worked_length
+from dim_ladder.scale.cuts import odds, whole_chance
+from dim_ladder.trace import trace
+from dim_ladder.words.phrases import LIES
+
+RISKS = (0.1, 0.05, 0.02, 0.01)
+BELOW, ABOVE = 0.8, 1.25  # of the smallest and the largest size on the sheet: so far a page scales
+COARSE = 5  # mm from size to size, of work whose every size is cut otherwise
+MOST_PIECES = 120
+SYSTEMS = ("metric", "imperial")
+
+
+@dataclass(frozen=True, slots=True)
+class Page:
+    """sheet : with the steps of every way in which a chosen size may hang. data : what the page looks up, ready for JSON; None where
+    it cannot scale, for the reason `why`."""
+
+    sheet: Sheet
+    data: dict[str, object] | None
+    why: str = ""
+
+
+def build_page(
+    weave: Weave,
+    calibration: Calibration | None,
+    plan: Plan,
+    choices: SheetChoices,
+    faces: tuple[Picture, ...] = (),
+) -> Page:
+    """The sheet as a page. Raises InputError when its steps cannot be traced."""
+    sheet = build_sheet(weave, calibration, plan, choices, faces=faces)
+    why = _why_not(calibration, choices, sheet)
+    if why or calibration is None:
+        return Page(sheet, None, why)
+    sizes = _Sizes(weave, calibration, plan, choices)
+    if not sizes.pieces:
+        return Page(sheet, None, sizes.trouble or "no size near those of the sheet can be made")
+    counts: dict[str, Mapping[str, int]] = {c.name: dict(c.counts) for c in sheet.sizes if not c.problem}
+    counts |= {f"{OTHER}{k}": p.counts for k, p in enumerate(sizes.pieces)}
+    ways = ways_of(weave, counts)
+    way = {name: k for k, w in enumerate(ways) for name in w.sizes}
+    sections = sections_told(weave, ways, WHITE, plan, choices)
+    data = {
+        **sizes.told(),
+        "ways": [way[f"{OTHER}{k}"] for k in range(len(sizes.pieces))],
+        "words": _words(weave, ways, plan, choices),
+        "voice": choices.vocabulary,
+        "lie": choices.lie,
+        "units": choices.units,
+    }
+    return Page(replace(sheet, sections=sections), data)
+
+
+def _why_not(calibration: Calibration | None, choices: SheetChoices, sheet: Sheet) -> str:
+    if calibration is None or not choices.sizes:
+        return "nothing is counted on it yet"
+    if calibration.refusal:
+        return calibration.refusal
+    made = [c for c in sheet.sizes if not c.problem]
+    return "" if made else sheet.sizes[0].problem
+
+
+@dataclass(frozen=True, slots=True)
+class _Made:
+    """One piece: its counts, how long it is tied, and by risk its cuts and its chance."""
+
+    counts: dict[str, int]
+    length_mm: float
+    risks: tuple[dict[str, object], ...]
+
+
+class _Sizes:
+    """Pieces for every whole millimetre from below the smallest size to above the largest."""
+
+    def __init__(self, weave: Weave, calibration: Calibration, plan: Plan, choices: SheetChoices) -> None:
+        self.weave, self.calibration, self.plan, self.choices = weave, calibration, plan, choices
+        self.rings = calibration.prior.only_rings
+        self.each = self.rings or follows_girth(weave)  # whether every size is a piece of its own
+        self.step = COARSE if self.each else 1
+        self.risks = tuple(sorted({*RISKS, plan.risk}, reverse=True))
+        self.trouble = ""
+        self.pieces: list[_Made] = []
+        self.index: list[int] = []
+        adds = 0.0 if self.rings or plan.fastening not in FASTENINGS else FASTENINGS[plan.fastening].adds_mm
+        ease = plan.ease_mm if plan.target == "girth" else 0.0
+        # What is looked up: size and ease less the fastening, but for work that follows the girth itself.
+        self.shift = 0.0 if self.each else ease - adds
+        low = min(r.size_mm for r in choices.sizes) * BELOW + self.shift
+        high = max(r.size_mm for r in choices.sizes) * ABOVE + self.shift
+        self.low = max(self.step, math.floor(low / self.step) * self.step)
+        self.high = max(self.low, math.ceil(high / self.step) * self.step)
+        self._make()
+
+    def plan_at(self, total: int, risk: float) -> Plan:
+        """A plan that asks for a total of size, ease and fastening."""
+        if self.each:
+            return self.plan.model_copy(update={"size_mm": float(total), "chosen": {}, "risk": risk})
+        update = {"size_mm": float(total), "ease_mm": 0.0, "fastening": "none", "chosen": {}, "risk": risk}
+        return self.plan.model_copy(update=update)
+
+    def _make(self) -> None:
+        known: dict[tuple[object, ...], int] = {}
+        for total in range(self.low, self.high + 1, self.step):
+            try:
+                plan = self.plan_at(total, self.risks[0])
+                counts = counts_at(self.weave, self.calibration, plan)
+                key = (*counts.items(), *((total,) if self.each else ()))
+                if key not in known and len(self.pieces) < MOST_PIECES:
+                    self.pieces.append(self._piece(total))
+                    known[key] = len(self.pieces) - 1
+                self.index.append(known.get(key, -1))
+            except InputError as e:
+                self.trouble = str(e)
+                self.index.append(-1)
+
+    def _piece(self, total: int) -> _Made:
+        first = solve(self.weave, self.calibration, self.plan_at(total, self.risks[0]))
+        risks = [_at_risk(first)]
+        for risk in self.risks[1:]:
+            plan = self.plan_at(total, risk)
+            if self.each:
+                risks.append(_at_risk(solve(self.weave, self.calibration, plan)))
+                continue
+            # The same piece with other cuts: only they hang on the chance.
+            mm = first.tied_to_mm
+            cuts = cut_list(self.weave, self.calibration, first.counts, plan, mm=mm)
+            chance = whole_chance(self.calibration, cuts, first.counts, mm)
+            risks.append(_at_risk(replace(first, plan=plan, cuts=cuts, chance_short=chance)))
+        return _Made(first.counts, first.option.length_mm, tuple(risks))
+
+    def told(self) -> dict[str, object]:
+        fits = self.plan.target == "girth"
+        closings = [] if self.each else [
+            {"key": k, "words": f.words, "mm": f.adds_mm} for k, f in FASTENINGS.items()
+        ]  # fmt: skip
+        shown = [FASTENINGS[self.plan.fastening].adds_mm] if self.plan.fastening in FASTENINGS else [0.0]
+        more = (
+            worked_length(self.plan_at(self.high, self.risks[0]), self.calibration.thickness_mm) - self.high
+        )
+        return {
+            "target": self.plan.target,
+            "low": self.low,
+            "step": self.step,
+            "index": self.index,
+            "shift": self.shift,
+            "around": 0.0 if self.rings else more + (shown[0] if self.each else 0.0),
+            "ease": self.plan.ease_mm if fits else 0.0,
+            "eases": fits and not self.each,
+            "fastening": self.plan.fastening,
+            "fastenings": closings,
+            "risks": [{"risk": r, "words": odds(r)} for r in self.risks],
+            "risk": self.risks.index(self.plan.risk),
+            "sizes": [
+                {"name": r.name, "mm": r.size_mm, "words": [format_length(r.size_mm, s) for s in SYSTEMS]}
+                for r in self.choices.sizes
+            ],
+            "pieces": [
+                {
+                    "counts": p.counts,
+                    "mm": round(p.length_mm, 3),
+                    "length": [format_length(p.length_mm, s) for s in SYSTEMS],
+                    "risks": p.risks,
+                }
+                for p in self.pieces
+            ],
+        }
+
+
+def _at_risk(piece: Piece) -> dict[str, object]:
+    rows = {system: cut_rows(piece, system) for system in SYSTEMS}
+    cuts = [
+        {
+            "cord": m.cord, "mm": m.cut_mm, "fold_mm": round(m.fold_offset_mm, 3), "chance": m.chance,
+            "cut": [m.cut, i.cut], "fold": [m.fold, i.fold],
+        }
+        for m, i in zip(rows["metric"], rows["imperial"], strict=True)
+    ]  # fmt: skip
+    return {"cuts": cuts, "chance": odds(piece.chance_short)}
+
+
+def _words(weave: Weave, ways: Sequence[Way], plan: Plan, choices: SheetChoices) -> dict[str, object]:
+    """Everything that is said, in every school and lie: the same lines in the same order."""
+    out: dict[str, object] = {}
+    one = trace(weave)
+    for voice in VOCABULARIES:
+        for lie in LIES:
+            own = choices.model_copy(update={"vocabulary": voice, "lie": lie})
+            told = sections_told(weave, ways, WHITE, plan, own, pictures=False)
+            out[f"{voice} {lie}"] = {
+                "hang": hanging_words(weave, one, voice),
+                "parts": [_said(s) for s in told],
+            }
+    return out
+
+
+def _said(section: SheetSection) -> list[list[str]]:
+    return [[s.heading, s.told.text] for s in section.steps]

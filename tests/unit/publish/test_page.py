@@ -1,0 +1,143 @@
+"""The page that scales: in a real browser, with the program's own numbers, and without a fault of accessibility."""
+
+from __future__ import annotations
+
+import itertools
+import random
+import re
+
+import pytest
+
+from dim_ladder.base import InputError
+from dim_ladder.commands.calibrating import calibration_of
+from dim_ladder.commands.sheets import write_sheet
+from dim_ladder.library import FASTENINGS, VOCABULARIES
+from dim_ladder.notation import parse_strict
+from dim_ladder.publish.page import RISKS, build_page
+from dim_ladder.publish.sheet import cut_rows
+from dim_ladder.scale import Plan, solve
+from dim_ladder.scale.cuts import odds
+from dim_ladder.shelf import Document, read_document_text
+from dim_ladder.shelf.workshop import demo_texts
+from dim_ladder.words.phrases import LIES
+from helpers.ties import tie
+from helpers.trying import choose, faults
+from helpers.weaves import PLAIT, SPIRAL
+
+MOST_BYTES = 1_000_000
+
+
+def demo(name: str) -> Document:
+    return read_document_text(demo_texts()[f"{name}.dimladder"], name)
+
+
+def page_of(doc: Document, folder):
+    (page,) = write_sheet(doc, folder, ["html"])
+    return page
+
+
+def random_choices(doc: Document, count: int, seed: int) -> list[tuple[Plan, dict[str, str]]]:
+    """Plans, and the fields of the page that ask for the same."""
+    rng = random.Random(seed)
+    risks = sorted({*RISKS, doc.plan.risk}, reverse=True)
+    out = []
+    for _ in range(count):
+        size, ease, risk = rng.randint(122, 235), rng.randint(-5, 25), rng.choice(risks)
+        closing = rng.choice(list(FASTENINGS))
+        units = rng.choice(["metric", "imperial"])
+        update = {
+            "size_mm": float(size),
+            "ease_mm": float(ease),
+            "fastening": closing,
+            "risk": risk,
+            "chosen": {},
+        }
+        unit = 10 if units == "metric" else 25.4
+        fields = {
+            "units": units, "size": "own", "own": f"{size / unit:.4f}", "ease": f"{ease / unit:.4f}", "closing": closing,
+            "risk": str(risks.index(risk)), "voice": rng.choice(list(VOCABULARIES)), "lie": rng.choice(list(LIES)),
+        }  # fmt: skip
+        out.append((doc.plan.model_copy(update=update), fields))
+    return out
+
+
+BANDS = {
+    "band": demo("tern-ladder"),
+    "spiral": Document(parse_strict(SPIRAL), (tie("T1"), tie("T2", 8, 1.02)), Plan()),
+}
+
+
+@pytest.mark.parametrize("name", BANDS)
+def test_two_hundred_random_choices_have_the_programs_own_numbers(name, tmp_path):
+    doc = BANDS[name]
+    calibration = calibration_of(doc)
+    choices = random_choices(doc, 100, 3)
+    said = choose(page_of(doc, tmp_path), [fields for _, fields in choices])
+    assert len(said) == 100
+    counted = 0
+    for (plan, fields), page in zip(choices, said, strict=True):
+        try:
+            piece = solve(doc.weave, calibration, plan)
+        except InputError:
+            assert page["cuts"] == []
+            continue
+        if not page["cuts"]:
+            assert page["made"].startswith("This size cannot be made from this page")
+            continue
+        counted += 1
+        rows = cut_rows(piece, fields["units"])
+        assert [c["mm"] for c in page["cuts"]] == [r.cut_mm for r in rows]
+        assert [c["cells"] for c in page["cuts"]] == [[r.cord, r.cut, r.fold, r.chance] for r in rows]
+        assert page["made"].startswith(", ".join(f"{n} × {s}" for s, n in piece.counts.items()))
+        assert page["made"].endswith(f"A piece runs short: {odds(piece.chance_short)}.")
+    assert counted > 80
+
+
+def test_words_and_who_finishes_follow_what_is_chosen(tmp_path):
+    """A plait moves its ends: after one count more, other ends are made fast."""
+    weave = parse_strict(PLAIT.replace("fit multiple of 3", "fit") + "\nsection end: finish\n  tuck (1)\n")
+    doc = Document(weave, (), Plan(target="length", size_mm=200.0, fastening="none"))
+    calibration = calibration_of(doc)
+    page = build_page(weave, calibration, doc.plan, doc.sheet)
+    assert len(set(page.data["ways"])) == 3
+    sizes = [str(s) for s in range(15, 20)]
+    choices = [{"size": "own", "own": s, "voice": v, "lie": "table"} for s in sizes for v in VOCABULARIES]
+    said = choose(page_of(doc, tmp_path), choices)
+    last = {tuple(p["steps"][-1]) for p in said}
+    assert len({text.split(":")[0] for _, text in last}) == 3
+    for fields, told in zip(choices, said, strict=True):
+        plan = doc.plan.model_copy(update={"size_mm": float(fields["own"]) * 10})
+        count = solve(weave, calibration, plan).counts["reed"]
+        assert told["times"] == [f"{count} times"]
+        start = {"plain": "C (", "paracord": "Take C (", "macrame": "Bring C ("}[fields["voice"]]
+        assert told["steps"][0][1].startswith(start)
+        assert ": from" not in told["steps"][-1][1]
+
+
+@pytest.mark.parametrize("name", ["tern-ladder", "marsh-ring", "reed-plait"])
+def test_axe_finds_nothing_in_light_and_dark_and_while_tying_along(name, tmp_path):
+    page = page_of(demo(name), tmp_path)
+    assert page.stat().st_size < MOST_BYTES
+    assert faults(page) == []
+    assert faults(page, "", "--force-dark-mode", "--blink-settings=preferredColorScheme=0") == []
+    assert faults(page, "document.getElementById('along').click()") == []
+
+
+def test_axe_finds_what_is_there(tmp_path):
+    page = page_of(demo("tern-ladder"), tmp_path)
+    broken = tmp_path / "broken.html"
+    broken.write_text(
+        page.read_text("utf-8").replace('<html lang="en">', "<html>").replace("<main>", "<div>"), "utf-8"
+    )
+    assert any(f.startswith("html-has-lang") for f in faults(broken))
+
+
+def test_headings_are_in_order_and_nothing_is_said_twice(tmp_path):
+    text = page_of(demo("tern-ladder"), tmp_path).read_text("utf-8")
+    levels = [int(n) for n in re.findall(r"<h(\d)", text.split("<dialog")[0])]
+    assert levels[0] == 1
+    assert all(b <= a + 1 for a, b in itertools.pairwise(levels))
+    assert text.count("<main>") == 1
+    for step in re.findall(r'<li value="\d+".*?</li>', text, re.S):
+        assert 'class="picture" aria-hidden="true"' in step
+        assert '<span class="spoken">Step </span>' in step

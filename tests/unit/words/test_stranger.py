@@ -1,0 +1,121 @@
+"""A stranger who has only the sheet ties what was meant: the same diagram, the same cord in front, the same order of ends."""
+
+from __future__ import annotations
+
+import random
+import re
+from pathlib import Path
+
+import pytest
+
+from dim_ladder.base import InputError
+from dim_ladder.library import library_knots
+from dim_ladder.notation import Through, Weave, parse_strict
+from dim_ladder.shelf import read_document_text
+from dim_ladder.shelf.workshop import demo_texts
+from dim_ladder.trace import trace
+from dim_ladder.trace.solved import solve_knot
+from helpers.reading import compare, read
+from helpers.stranger import Unread, likeness
+from helpers.weaves import random_weave, weave_of
+from helpers.wild import wild_weave
+
+NOTATION = Path(__file__).parents[3] / "docs" / "notation.md"
+VOICES = (("plain", "hanging"), ("paracord", "table"), ("macrame", "hanging"))
+GOES_ON = ("chain-link", "chain-lock")
+
+
+def knot_weave(name: str) -> Weave:
+    """A knot of the book on as many ends as it asks for."""
+    solved = solve_knot(weave_of(1, "overhand (1)"), name)
+    assert solved is not None
+    groups, n = [], 0
+    for p in solved.params:
+        many = 2 if p.rest else 1
+        groups.append(" ".join(str(i) for i in range(n + 1, n + many + 1)))
+        n += many
+    before = ["chain-begin (1)"] if name in GOES_ON else []
+    return weave_of(n, *before, f"{name} ({' | '.join(groups)})")
+
+
+@pytest.mark.parametrize("voice", range(3))
+@pytest.mark.parametrize("knot", [k.name for k in library_knots()])
+def test_every_knot_that_ships(knot: str, voice: int) -> None:
+    compare(knot_weave(knot), {"*": 2}, *VOICES[voice])
+
+
+@pytest.mark.parametrize("units", [1, 4, 5])
+def test_every_demo_weave(units: int) -> None:
+    tied = 0
+    for name, text in demo_texts().items():
+        doc = read_document_text(text, name)
+        if not any(s.former for s in doc.weave.sections):
+            compare(doc.weave, {"*": units}, *VOICES[units % 3])
+            tied += 1
+    assert tied >= 6
+
+
+def test_every_example_of_the_notation() -> None:
+    tied = 0
+    for text in re.findall(r"```weave\n(.*?)```", NOTATION.read_text("utf-8"), re.S):
+        weave = parse_strict(text)
+        if not any(s.former for s in weave.sections):
+            compare(weave, {"*": 3}, *VOICES[tied % 3])
+            tied += 1
+    assert tied >= 30
+
+
+def by_its_own_side(weave: Weave) -> bool:
+    """Whether an end passes the space beside its own cord: that is seen at once and counted wrongly, by this stranger too."""
+    t = trace(weave)
+    return any(
+        isinstance(h.hop, Through) and h.hop.loop.kind == "beside" and h.ends[:1] == (s.end,)
+        for s in t.steps
+        for h in s.hops
+    )
+
+
+def random_weaves(kind: str) -> list[tuple[int, Weave]]:
+    out = []
+    for seed in range(200):
+        rng = random.Random(seed)
+        weave = random_weave(rng.randint) if kind == "random" else wild_weave(rng.randint)
+        try:
+            sound = not trace(weave, counts={"s": 1 + seed % 3}).problems
+        except InputError:
+            sound = False
+        if sound and not by_its_own_side(weave):
+            out.append((seed, weave))
+    return out[:100]
+
+
+@pytest.mark.parametrize("kind", ["random", "wild"])
+def test_random_weaves(kind: str) -> None:
+    weaves = random_weaves(kind)
+    assert len(weaves) == 100
+    for seed, weave in weaves:
+        compare(weave, {"*": 1 + seed % 3}, *VOICES[seed % 3])
+
+
+def test_a_stranger_is_not_easily_pleased() -> None:
+    """One word changed, and what is tied is another knot, or cannot be read."""
+    weave = knot_weave("square")
+    meant, tied, _ = read(weave, {"*": 1})
+    assert likeness(meant, {}) != likeness(trace(knot_weave("square-lock")), {})
+    mirrored = trace(weave_of(4, "half-left (1 | 2 3 | 4)", "half-right (1 | 2 3 | 4)"))
+    assert likeness(tied, {}) != likeness(mirrored, {})
+    assert len(tied.crossings) == len(meant.crossings) == 14
+
+
+@pytest.mark.parametrize(
+    "said",
+    [
+        "A (teal, far left) goes somewhere.",
+        "A (teal, far left) goes right over B, then about; it rests far right.",
+        "Repeat 1 backwards.",
+    ],
+)
+def test_what_says_nothing_is_not_read(said: str) -> None:
+    _, _, stranger = read(knot_weave("half-hitch"), {"*": 1})
+    with pytest.raises((Unread, KeyError)):
+        stranger.section("more", "", [(said, None)], (), 1)
