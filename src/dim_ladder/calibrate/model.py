@@ -132,7 +132,14 @@ class Calibration:
 
     def foresee(self, groups: Iterable[Sequence[str]], counts: Mapping[str, float], mm: float = 0.0) -> None:
         """Work out what groups of ends take together, side by side, which takes less than one after the other."""
-        new = {a.key: a for a in (self._asked(g, counts, mm) for g in groups) if a.key not in self._known}
+        self.foresee_all([(groups, counts, mm)])
+
+    def foresee_all(
+        self, pieces: Iterable[tuple[Iterable[Sequence[str]], Mapping[str, float], float]]
+    ) -> None:
+        """As `foresee`, of several pieces: their groups of ends, their counts and how long each is to be."""
+        asked = (self._asked(g, counts, mm) for groups, counts, mm in pieces for g in groups)
+        new = {a.key: a for a in asked if a.key not in self._known}
         ways = {key: self._bent(a) for key, a in new.items()}
         bent = [a for key, a in new.items() if ways[key]]
         held = [a for a in bent if ways[a.key] == HELD]

@@ -24,12 +24,15 @@ def step_picture(
 
 
 def step_parts(
-    trace: Trace, step: int, ink: Ink = PAPER, style: Style | None = None, *, ease: bool = True, hops: range | None = None
+    trace: Trace, step: int, ink: Ink = PAPER, style: Style | None = None, *, ease: bool = True, hops: range | None = None,
+    alone: bool = False,
 ) -> Parts:  # fmt: skip
     """The picture of one step in parts, so that its end can be shown on its way. See step_picture. hops : only these of its hops,
-    where it is drawn lying flat."""
+    where it is drawn lying flat; alone : without what hangs idle beside it, there."""
     first, last = window_of(trace, step), window_end(trace, step)
-    return _parts(trace, first, step, ink, style or Style(), last, focus=True, ease=ease, hops=hops)
+    return _parts(
+        trace, first, step, ink, style or Style(), last, focus=True, ease=ease, hops=hops, alone=alone
+    )
 
 
 def diagram(
@@ -54,13 +57,13 @@ def diagram(
 
 def _parts(
     trace: Trace, first: int, step: int, ink: Ink, style: Style, last: int, *, focus: bool, ease: bool,
-    hops: range | None = None,
+    hops: range | None = None, alone: bool = False,
 ) -> Parts:  # fmt: skip
     first = max(first, part_start(trace, step))
     while last > step and trace.steps[last].deed is not None:
         last -= 1
     lying = None
     if ease and is_woven(trace, first, last):
-        lying = woven_parts(trace, first, step, ink, style, last, focus, hops)
+        lying = woven_parts(trace, first, step, ink, style, last, focus, hops, alone)
     parts = lying or Painter(trace, first, step, ink, style, last, focus).parts()
     return numbered(parts, trace.steps[step], hops, style) if focus and step >= 0 else parts

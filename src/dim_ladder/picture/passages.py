@@ -18,7 +18,7 @@ def line_picture(
     hops : of a step that is told over several pictures, those that this one shows.
     """
     style = style or Style()
-    parts = step_parts(trace, step, ink, style, hops=hops)
+    parts = step_parts(trace, step, ink, style, hops=hops, alone=True)
     progress = 1.0
     if hops is not None and not parts.part:
         progress = half_way(trace.steps[step], hops, parts, style)

@@ -37,12 +37,14 @@ def is_woven(trace: Trace, first: int, last: int) -> bool:
 
 
 def woven_parts(
-    trace: Trace, first: int, step: int, ink: Ink, style: Style, last: int, focus: bool, hops: range | None = None
+    trace: Trace, first: int, step: int, ink: Ink, style: Style, last: int, focus: bool, hops: range | None = None,
+    alone: bool = False,
 ) -> Parts | None:  # fmt: skip
     """Steps first..step lying flat, as they will lie when step `last` is done; None where that cannot be drawn. hops : of the step,
-    those that are shown being done; what it did before them was there before, and what it does then is still to come."""
+    those that are shown being done; what it did before them was there before, and what it does then is still to come. alone :
+    without what hangs idle beside it."""
     whole = Painter(trace, first, last, ink, style, last, False)
-    laid = _Laid(whole)
+    laid = _Laid(whole, alone)
     if not laid.once:
         return None
     courses = None
@@ -64,7 +66,7 @@ class _Laid:
     upright piece, in the order of its visits. once : whether every end comes into the window just once.
     """
 
-    def __init__(self, p: Painter) -> None:
+    def __init__(self, p: Painter, alone: bool = False) -> None:
         self.p = p
         self.strands: list[list[Stop]] = []
         self.marks: dict[tuple[int, int], int] = {}
@@ -77,9 +79,11 @@ class _Laid:
         for n in self.seen:
             on_lane.setdefault(p.t.crossings[n].lane, []).append(n)
             on_row.setdefault(p.t.crossings[n].row, []).append(n)
-        # Only what takes part: what hangs idle beside it is not to be seen on the table.
+        # Neither what was laid aside above nor what comes in below.
         busy = {e for n in self.seen for e in (p.t.crossings[n].lane_end, p.t.crossings[n].row_end)}
-        self.present = [e for e in sorted(p.t.order_before(p.first)) if e in busy]
+        self.present = [
+            e for e in sorted(p.t.order_before(p.first)) if p.lengths[e] and (e in busy or not alone)
+        ]
         for end in self.present:
             self.strands.append(self._strand(end, on_lane, on_row))
         self.slack = self._slack()

@@ -10,12 +10,21 @@ from dataclasses import dataclass, replace
 from dim_ladder.base import InputError, format_length
 from dim_ladder.calibrate import Calibration
 from dim_ladder.library import FASTENINGS, VOCABULARIES
-from dim_ladder.notation import Weave
+from dim_ladder.notation import Weave, working_ends
 from dim_ladder.picture.display import WHITE, Picture
 from dim_ladder.publish.choices import SheetChoices
 from dim_ladder.publish.sheet import Sheet, build_sheet, cut_rows, hanging_words
 from dim_ladder.publish.steps import OTHER, SheetSection, Way, sections_told, ways_of
-from dim_ladder.scale import Piece, Plan, counts_at, cut_list, follows_girth, solve, worked_length
+from dim_ladder.scale import (
+    Option,
+    Piece,
+    Plan,
+    cut_list,
+    follows_girth,
+    option_at,
+    solve,
+    worked_length,
+)
 from dim_ladder.scale.cuts import odds, whole_chance
 from dim_ladder.trace import trace
 from dim_ladder.words.phrases import LIES
@@ -116,19 +125,30 @@ class _Sizes:
         return self.plan.model_copy(update=update)
 
     def _make(self) -> None:
-        known: dict[tuple[object, ...], int] = {}
+        found: dict[tuple[object, ...], tuple[int, Option]] = {}
+        keys: list[tuple[object, ...] | None] = []
         for total in range(self.low, self.high + 1, self.step):
             try:
-                plan = self.plan_at(total, self.risks[0])
-                counts = counts_at(self.weave, self.calibration, plan)
-                key = (*counts.items(), *((total,) if self.each else ()))
-                if key not in known and len(self.pieces) < MOST_PIECES:
-                    self.pieces.append(self._piece(total))
-                    known[key] = len(self.pieces) - 1
-                self.index.append(known.get(key, -1))
+                option = option_at(self.weave, self.calibration, self.plan_at(total, self.risks[0]))
             except InputError as e:
                 self.trouble = str(e)
-                self.index.append(-1)
+                keys.append(None)
+                continue
+            key = (*option.counts.items(), *((total,) if self.each else ()))
+            if key in found or len(found) < MOST_PIECES:
+                found.setdefault(key, (total, option))
+            keys.append(key)
+        if not self.each:
+            ends = [(e,) for e in working_ends(self.weave)]
+            self.calibration.foresee_all([(ends, o.counts, o.length_mm) for _, o in found.values()])
+        known: dict[tuple[object, ...], int] = {}
+        for key, (total, _) in found.items():
+            try:
+                self.pieces.append(self._piece(total))
+                known[key] = len(self.pieces) - 1
+            except InputError as e:
+                self.trouble = str(e)
+        self.index = [-1 if key is None else known.get(key, -1) for key in keys]
 
     def _piece(self, total: int) -> _Made:
         first = solve(self.weave, self.calibration, self.plan_at(total, self.risks[0]))

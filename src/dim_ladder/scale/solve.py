@@ -83,12 +83,12 @@ def units_for(weave: Weave, calibration: Calibration, plan: Plan) -> dict[str, i
     return best.counts
 
 
-def counts_at(weave: Weave, calibration: Calibration, plan: Plan) -> dict[str, int]:
-    """Units by section of a piece, without asking whether so many can be tied. Raises InputError when the size cannot be met."""
+def option_at(weave: Weave, calibration: Calibration, plan: Plan) -> Option:
+    """Counts and length of a piece, without asking whether so many can be tied. Raises InputError when the size cannot be met."""
     calibration = for_size(weave, calibration, plan)
     if calibration.prior.only_rings:
-        return {s: calibration.prior.fixed[s] for s in calibration.prior.sections}
-    return _options(weave, calibration, plan)[1].counts
+        return Option({s: calibration.prior.fixed[s] for s in calibration.prior.sections}, 0.0, 0.0)
+    return _options(weave, calibration, plan)[1]
 
 
 def _pitch(calibration: Calibration) -> dict[str, float]:
