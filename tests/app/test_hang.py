@@ -9,6 +9,7 @@ from dim_ladder.commands import RenameCord
 from dim_ladder.commands.setup import ARRANGEMENTS, JoinCords
 from dim_ladder.library import FINISHES, HANGINGS
 from dim_ladder.notation import parse_strict, write
+from dim_ladder.picture.palette import seen_alike
 
 
 @pytest.fixture
@@ -212,3 +213,25 @@ def test_a_cord_is_strung_from_its_picture(window, hang):
     first, second = window.session.weave.cords[:2]
     assert window.session.weave.hang.ends == (f"{second.name}.a", f"{first.name}.s", f"{second.name}.b")
     assert "strung, fast above and below" in hang.words.text()
+
+
+def test_cords_that_look_alike_are_named_and_told_apart_in_one_step(window, hang, settled):
+    hang._with(0, colour="#1f6f8b")
+    hang._with(1, colour="#e07a1f")
+    settled(window)
+    assert hang.alike.isHidden()
+    assert hang.apart.isHidden()
+    hang._with(1, colour="#5b7f4b")
+    settled(window)
+    names = [c.name for c in window.session.weave.cords]
+    assert hang.alike.text() == f"{names[0]} and {names[1]} look alike in grey print."
+    assert not hang.apart.isHidden()
+    before = window.session.weave
+    hang.apart.click()
+    settled(window)
+    after = [c.colour for c in window.session.weave.cords]
+    assert seen_alike(after) == ()
+    assert len({*after, "#1f6f8b", "#5b7f4b"}) == 3  # one of them stays
+    assert hang.alike.isHidden()
+    window.session.undo()
+    assert window.session.weave == before
