@@ -48,7 +48,7 @@ def woven_parts(
     if not laid.once:
         return None
     courses = None
-    for across, down in STRETCHED:
+    for across, down in STRETCHED if alone else STRETCHED[:1]:  # on the screen nobody waits for a second try
         strands = [[(x * across, y * down, key) for x, y, key in strand] for strand in laid.strands]
         courses = eased(strands, laid.slack)
         if courses is not None:
