@@ -56,6 +56,8 @@ def build_page(
     """The sheet as a page. Raises InputError when its steps cannot be traced."""
     sheet = build_sheet(weave, calibration, plan, choices, faces=faces)
     why = _why_not(calibration, choices, sheet)
+    if not why and not trace(weave).settled and any(s.count.kind == "fit" for s in weave.sections):
+        why = "ends come and go in it, and each size would have to be followed to its end"
     if why or calibration is None:
         return Page(sheet, None, why)
     sizes = _Sizes(weave, calibration, plan, choices)
@@ -65,10 +67,12 @@ def build_page(
     counts |= {f"{OTHER}{k}": p.counts for k, p in enumerate(sizes.pieces)}
     ways = ways_of(weave, counts)
     way = {name: k for k, w in enumerate(ways) for name in w.sizes}
+    # A size whose ends cannot be followed to where it is made fast is not offered.
+    sizes.index = [-1 if f"{OTHER}{k}" not in way else k for k in sizes.index]
     sections = sections_told(weave, ways, WHITE, plan, choices)
     data = {
         **sizes.told(),
-        "ways": [way[f"{OTHER}{k}"] for k in range(len(sizes.pieces))],
+        "ways": [way.get(f"{OTHER}{k}", 0) for k in range(len(sizes.pieces))],
         "words": _words(weave, ways, plan, choices),
         "voice": choices.vocabulary,
         "lie": choices.lie,

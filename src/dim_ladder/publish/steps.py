@@ -121,6 +121,8 @@ def ways_of(weave: Weave, counts: Mapping[str, Mapping[str, int]]) -> tuple[Way,
             found[known[key]][0].append(name)
             continue
         t = trace(weave, counts=few)
+        if t.problems and name.startswith(OTHER):
+            continue  # more than can be followed: it is not offered
         if t.problems:
             raise InputError.of(t.problems)
         begins: dict[int, tuple[str, ...]] = {}
