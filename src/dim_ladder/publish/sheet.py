@@ -146,7 +146,7 @@ def build_sheet(
         _tools(weave, finishes, t),
         choices.care,
         _glossary(weave, t, voice),
-        _cover(weave, ink),
+        None if faces else _cover(weave, ink),
         _palette(weave),
         faces,
     )

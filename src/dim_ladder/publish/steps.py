@@ -19,6 +19,7 @@ from dim_ladder.scale import Plan
 from dim_ladder.trace import Trace, trace
 from dim_ladder.trace.after import as_few
 from dim_ladder.trace.former import former_diameter, former_work
+from dim_ladder.trace.led import is_led
 from dim_ladder.trace.turning import turning
 from dim_ladder.words.former import called_out
 from dim_ladder.words.gather import gathered
@@ -249,7 +250,10 @@ class _Sections:
         own = _own(self.one, index)
         if not self.pictures or section.kind != "body" or not any(self.one.steps[i].hops for i in own):
             return None
-        two = trace(self.weave, section=section.name, units=max(2, min(4, 12 // max(len(own), 1))))
+        # What is led lies flat by itself, unit for unit the same: one says it, and several take seconds to lay.
+        led = any(is_led(self.one.steps[i]) for i in own)
+        units = 1 if led else max(2, min(4, 12 // max(len(own), 1)))
+        two = trace(self.weave, section=section.name, units=units)
         return replace(
             diagram(two, 0, len(two.steps) - 1, self.ink, PICTURE),
             title=f"{len(two.steps)} steps of {section.name}",

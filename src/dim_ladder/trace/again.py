@@ -37,11 +37,6 @@ class Again:
     how: str
     parts: tuple[tuple[int, int], ...]
 
-    @property
-    def plain(self) -> bool:
-        """Whether it is the very same with the very same ends."""
-        return not self.how and all(a == b for a, b in self.parts)
-
 
 class _Differs(Exception):
     pass
@@ -50,8 +45,8 @@ class _Differs(Exception):
 class _Reader:
     """Holds two stretches beside each other."""
 
-    def __init__(self, trace: Trace, other: Trace, how: str) -> None:
-        self.t, self.u = trace, other
+    def __init__(self, trace: Trace, how: str) -> None:
+        self.t = trace
         self.mirrored, self.flipped = how in ("mirror", "turn"), how in ("flip", "turn")
         self.asked: dict[tuple[frozenset[int], frozenset[int]], None] = {}
 
@@ -66,7 +61,7 @@ class _Reader:
         """Ends that are met side by side, beside those that are met in the other stretch."""
         mine, its = (
             frozenset(map(self.t.first_of, a)),
-            frozenset(map(self.u.first_of, b)),
+            frozenset(map(self.t.first_of, b)),
         )
         self.same((len(a), len(mine)), (len(b), len(its)))
         self.asked[mine, its] = None
@@ -95,7 +90,7 @@ class _Reader:
         self.same(a != self.flipped, b)
 
     def step(self, i: int, j: int) -> None:
-        r, s = self.t.steps[i], self.u.steps[j]
+        r, s = self.t.steps[i], self.t.steps[j]
         self.same(r.finish, s.finish)
         self.same(type(r.deed), type(s.deed))
         self.same(len(r.hops), len(s.hops))
@@ -106,11 +101,8 @@ class _Reader:
             self.same(getattr(r.op.value, "under", 0), getattr(s.op.value, "under", 0))
             self.ends(r.ends, s.ends)
             return
-        if len(r.ends) == len(s.ends) == 1:
-            self.end(r.end, s.end)
-        else:
-            self.end(r.end, s.end)
-            self.ends(r.ends, s.ends)
+        self.end(r.end, s.end)
+        self.ends(r.ends, s.ends)
         if (r.step is None) != (s.step is None):
             raise _Differs
         if r.step is not None and s.step is not None:
@@ -186,13 +178,13 @@ class _Reader:
 
 
 def again(
-    trace: Trace, first: Sequence[int], then: Sequence[int], other: Trace | None = None, ways: Sequence[str] = WAYS
-) -> Again | None:  # fmt: skip
-    """How steps `then` (of `other`, else of the same trace) are steps `first` again; None where they are not."""
+    trace: Trace, first: Sequence[int], then: Sequence[int], ways: Sequence[str] = WAYS
+) -> Again | None:
+    """How steps `then` are steps `first` again; None where they are not."""
     if len(first) != len(then):
         return None
     for how in ways:
-        reader = _Reader(trace, other or trace, how)
+        reader = _Reader(trace, how)
         try:
             for i, j in zip(first, then, strict=True):
                 reader.step(i, j)

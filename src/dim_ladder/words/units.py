@@ -20,14 +20,12 @@ MOST_STEPS = 600
 @dataclass(frozen=True, slots=True)
 class Units:
     """rows : a line for every unit whose steps are the first one's again, otherwise; told : units (from 0) whose steps must be said
-    anew; trace : in which they are. once : how many steps at the head of the first unit are done that once. comes_round : after
-    how many units all is as in the first; 0 where it is not known."""
+    anew; trace : in which they are. once : how many steps at the head of the first unit are done that once."""
 
     rows: tuple[str, ...]
     told: tuple[int, ...]
     trace: Trace
     once: int
-    comes_round: int
 
 
 def units_told(weave: Weave, index: int, counts: Mapping[str, int]) -> Units:
@@ -35,7 +33,7 @@ def units_told(weave: Weave, index: int, counts: Mapping[str, int]) -> Units:
     section = weave.sections[index]
     t, most = _some_units(weave, index, counts)
     if most < 2:
-        return Units((), (), t, 0, 1)
+        return Units((), (), t, 0)
     by_unit = [steps_of(t, index, u) for u in range(most)]
     once = max(0, len(by_unit[0]) - len(by_unit[1]))
     if any(t.steps[i].deed is None for i in by_unit[0][:once]):
@@ -44,7 +42,7 @@ def units_told(weave: Weave, index: int, counts: Mapping[str, int]) -> Units:
     found += [again(t, by_unit[0][once:], b) for b in by_unit[1:]]
     cycle = _cycle(found)
     if cycle == 1:
-        return Units((), (), t, once, 1)
+        return Units((), (), t, once)
     rows, told = [], []
     for u in range(1, cycle or most):
         f = found[u]
@@ -58,7 +56,7 @@ def units_told(weave: Weave, index: int, counts: Mapping[str, int]) -> Units:
         rows.append("Then again as from the first time.")
     elif section.count.kind != "repeat" or section.count.number > most:
         rows.append(f"The {ordinal(most + 1)} time and after: by the ends that hang in the same places then.")
-    return Units(tuple(rows), tuple(told), t, once, cycle)
+    return Units(tuple(rows), tuple(told), t, once)
 
 
 def _part_words(t: Trace, f: Again) -> str:
