@@ -42,6 +42,7 @@ from dim_ladder.publish.choices import SheetChoices
 from dim_ladder.scale import Plan
 from dim_ladder.shelf import Document, read_document_text
 from dim_ladder.shelf.document import laid
+from dim_ladder.shelf.files import MOST_PHOTO
 
 
 class SetScript(EditBase):
@@ -276,11 +277,25 @@ class SetSheet(EditBase):
         return replace(doc, sheet=self.sheet)
 
 
+class SetPhoto(EditBase):
+    """photo : base64 of a JPEG (publish/photo.py), "" to take it off the sheet."""
+
+    kind: Literal["set-photo"] = "set-photo"
+    photo: Annotated[str, Field(max_length=MOST_PHOTO)]
+
+    def label(self) -> str:
+        return "Photo on the sheet" if self.photo else "No photo on the sheet"
+
+    def apply(self, doc: Document) -> Document:
+        return replace(doc, photo=self.photo)
+
+
 Edit = (
     SetScript | SetDraft | AddItem | RemoveItem | ReplaceItem | MoveItem | AddMirrored | AddSection
     | SetCount | SetHow | SetColour | SetColourway | SetName | AddTie | ReplaceTie | RemoveTie | SetPlan | SetSheet
     | AddItems | ReplaceItems | RepeatItems | MirrorItems | FlipItems | SwapLeader | ExtractKnot | InlineKnot
     | TakeFile | SetTies | FlipCrossing | RenameCord | JoinCords | SetCordKind | SetUp | SetFinish | SetStart
+    | SetPhoto
 )  # fmt: skip
 _ADAPTER: TypeAdapter[Edit] = TypeAdapter(Annotated[Edit, Field(discriminator="kind")])
 

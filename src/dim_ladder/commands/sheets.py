@@ -10,19 +10,15 @@ from dim_ladder.base import InputError
 from dim_ladder.base.disk import read_chunks, write_whole
 from dim_ladder.calibrate import Calibration
 from dim_ladder.commands.calibrating import calibration_of
-from dim_ladder.notation import Weave
-from dim_ladder.picture.display import WHITE, Picture
+from dim_ladder.commands.seeing import seen_of
 from dim_ladder.publish import Sheet, build_sheet, to_csv, to_html, to_markdown, to_pdf, to_svg
 from dim_ladder.publish.page import build_page
 from dim_ladder.publish.raster import to_png
 from dim_ladder.publish.restore import attached_document, embedded_document
 from dim_ladder.publish.travel import travelling_ties, travelling_weave
-from dim_ladder.shape import tight
-from dim_ladder.shape.faces import beads_of, cords_of, face
 from dim_ladder.shelf import Document, document_text, read_document_text
 
 PAGES = (".html", ".htm", ".pdf")
-MOST_UNITS = 8  # of a body, that are shown at the head of a sheet
 FORMATS = ("html", "pdf", "md", "svg", "png", "csv")
 
 
@@ -32,28 +28,7 @@ def sheet_of(doc: Document, calibration: Calibration | None = None) -> Sheet:
     Raises InputError when its steps cannot be traced.
     """
     known = calibration or calibration_of(doc)
-    return build_sheet(doc.weave, known, doc.plan, doc.sheet, faces=faces_of(doc.weave))
-
-
-HIGH = 230.0  # pixels, about, of a face at the head of a sheet
-
-
-def faces_of(weave: Weave) -> tuple[Picture, ...]:
-    """The first body pulled tight, front and back; none where it cannot be, or lies on a former."""
-    body = next((s for s in weave.sections if s.kind == "body" and s.former is None), None)
-    if body is None:
-        return ()
-    try:
-        shape = tight(weave, body.name)
-    except InputError:
-        return ()
-    cords = cords_of(weave, body.name)
-    one = face(shape, cords, "front", units=1, ink=WHITE)
-    units = max(1, min(MOST_UNITS, round(HIGH / max(one.height, 1.0))))
-    return tuple(
-        face(shape, cords, side, units=units, beads=beads_of(shape, weave, units), ink=WHITE)
-        for side in ("front", "back")
-    )
+    return build_sheet(doc.weave, known, doc.plan, doc.sheet, seen=seen_of(doc, known))
 
 
 def read_sheet(path: Path) -> Document:
@@ -68,7 +43,9 @@ def travelling(doc: Document) -> Document:
     carry = doc.sheet.carry
     ties = travelling_ties(doc.ties, carry)
     layout = doc.layout if "remarks" in carry else ""
-    return replace(doc, weave=travelling_weave(doc.weave, carry), ties=ties, draft="", layout=layout)
+    return replace(
+        doc, weave=travelling_weave(doc.weave, carry), ties=ties, draft="", layout=layout, photo=""
+    )
 
 
 def write_sheet(
@@ -78,15 +55,16 @@ def write_sheet(
     for f in formats:
         if f not in FORMATS:
             raise InputError(f"there is no format “{f}” yet", f"Formats are {', '.join(FORMATS)}")
-    sheet = sheet_of(doc, calibration)
+    known = calibration or calibration_of(doc)
+    seen = seen_of(doc, known)
+    sheet = build_sheet(doc.weave, known, doc.plan, doc.sheet, seen=seen)
     stem = file_stem(doc.weave.name)
     files: dict[str, str | bytes] = {}
     pictures = {
         s.number: f"{stem}-step-{s.number:02}.svg" for p in sheet.sections for s in p.steps if s.picture
     }
     if "html" in formats:
-        known = calibration or calibration_of(doc)
-        page = build_page(doc.weave, known, doc.plan, doc.sheet, sheet.faces)
+        page = build_page(doc.weave, known, doc.plan, doc.sheet, seen, sheet)
         files[f"{stem}.html"] = to_html(page.sheet, document_text(travelling(doc)), page.data, page.why)
     if "pdf" in formats:
         files[f"{stem}.pdf"] = to_pdf(sheet, paper=paper, document_text=document_text(travelling(doc)))

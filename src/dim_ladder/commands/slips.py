@@ -57,6 +57,7 @@ def slips(weave: Weave, section: str) -> Iterator[Slip]:
         found is None
         or found.former is not None
         or right.problems
+        or not right.settled  # ends come in or are laid aside: there is no telling it from another by its closure
         or not right.crossings
         or len(found.items) > MOST_ITEMS
     ):

@@ -96,19 +96,21 @@ def finish_words(finish: str, under: int = 0) -> str:
 
 @dataclass(frozen=True, slots=True)
 class Fastening:
-    """What closes the piece. adds_mm : length it contributes to the closed inner girth."""
+    """What closes the piece. adds_mm : length it contributes to the closed inner girth. item : what must be at hand for it, "" where
+    it is tied."""
 
     words: str
     adds_mm: float
     cautions: tuple[str, ...] = ()
+    item: str = ""
 
 
 FASTENINGS: dict[str, Fastening] = {
     "none": Fastening("no fastening", 0.0),
-    "side-buckle": Fastening("side-release buckle", 32.0),
+    "side-buckle": Fastening("side-release buckle", 32.0, item="a side-release buckle as wide as the work"),
     "loop-and-stopper": Fastening("loop and stopper knot", 12.0),
     "loop-and-button": Fastening("loop and button", 15.0),
-    "ring": Fastening("ring at one end", 20.0),
+    "ring": Fastening("ring at one end", 20.0, item="a ring"),
     "sliding": Fastening("sliding closure", 25.0, ("neck",)),
 }
 

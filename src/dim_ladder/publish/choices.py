@@ -18,9 +18,24 @@ class SizeRow(BaseModel):
     size_mm: Annotated[float, Field(gt=0, le=20_000, allow_inf_nan=False)]
 
 
+class Reworded(BaseModel):
+    """A step in the designer's own words. step : its place in its section, from 1, when they were written; was : what the program
+    said there then, in that vocabulary and lie."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    section: Annotated[str, Field(max_length=200)]
+    step: Annotated[int, Field(ge=1, le=20_000)]
+    was: Annotated[str, Field(max_length=4000)]
+    text: Annotated[str, Field(min_length=1, max_length=1000)]
+    vocabulary: Literal["plain", "paracord", "macrame"] = "plain"
+    lie: Literal["hanging", "table"] = "hanging"
+
+
 class SheetChoices(BaseModel):
     """Words, units, sizes and names on the sheet. vocabulary : plain, paracord or macrame. lie : how the work lies
-    before the reader, hanging or on a table. carry : what travels in the page besides what a reader needs (travel.py)."""
+    before the reader, hanging or on a table. carry : what travels in the page besides what a reader needs (travel.py).
+    reworded : steps in the designer's own words (reworded.py). kinds : other cords in which a reader of the page may tie it."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
@@ -41,3 +56,5 @@ class SheetChoices(BaseModel):
         ),
         max_length=24,
     )
+    reworded: Annotated[tuple[Reworded, ...], Field(max_length=400)] = ()
+    kinds: Annotated[tuple[Annotated[str, Field(min_length=1, max_length=60)], ...], Field(max_length=4)] = ()

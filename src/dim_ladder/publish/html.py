@@ -41,7 +41,8 @@ def _environment() -> Environment:
 
     env.filters["svgwidth"] = svg_in
     env.filters["told"] = _told
-    env.filters["png"] = _png
+    env.filters["pixels"] = _pixels
+    env.filters["jpeg"] = _jpeg
     env.filters["inside"] = _inside
     return env
 
@@ -54,9 +55,14 @@ def _inside(picture: Picture) -> tuple[int, int]:
     return round(picture.width * scale), round(picture.height * scale)
 
 
-def _png(picture: Picture) -> str:
+def _pixels(picture: Picture) -> str:
     """A picture of thousands of shapes as pixels, twice as fine as it stands there."""
-    return "data:image/png;base64," + base64.b64encode(to_png(picture)).decode("ascii")
+    scale = 2 * _inside(picture)[1] / picture.height
+    return "data:image/webp;base64," + base64.b64encode(to_png(picture, scale, "WebP")).decode("ascii")
+
+
+def _jpeg(data: bytes) -> str:
+    return "data:image/jpeg;base64," + base64.b64encode(data).decode("ascii")
 
 
 def _told(told: Told) -> Markup:

@@ -9,11 +9,15 @@ from dataclasses import dataclass, replace
 
 from dim_ladder.base import InputError, format_length
 from dim_ladder.calibrate import Calibration
+from dim_ladder.calibrate.timing import Timing
 from dim_ladder.library import FASTENINGS, VOCABULARIES
 from dim_ladder.notation import Weave, working_ends
-from dim_ladder.picture.display import WHITE, Picture
+from dim_ladder.picture.display import WHITE
 from dim_ladder.publish.choices import SheetChoices
-from dim_ladder.publish.sheet import Sheet, build_sheet, cut_rows, hanging_words
+from dim_ladder.publish.effort import piece_minutes
+from dim_ladder.publish.reworded import reword
+from dim_ladder.publish.seen import Seen
+from dim_ladder.publish.sheet import NOTHING_SEEN, Sheet, build_sheet, cut_rows, hanging_words, with_seen
 from dim_ladder.publish.steps import OTHER, SheetSection, Way, sections_told, ways_of
 from dim_ladder.scale import (
     Option,
@@ -51,16 +55,17 @@ def build_page(
     calibration: Calibration | None,
     plan: Plan,
     choices: SheetChoices,
-    faces: tuple[Picture, ...] = (),
+    seen: Seen = NOTHING_SEEN,
+    made: Sheet | None = None,
 ) -> Page:
-    """The sheet as a page. Raises InputError when its steps cannot be traced."""
-    sheet = build_sheet(weave, calibration, plan, choices, faces=faces)
+    """The sheet as a page. made : its sheet, where there is one already. Raises InputError when its steps cannot be traced."""
+    sheet = made or build_sheet(weave, calibration, plan, choices, seen=seen)
     why = _why_not(calibration, choices, sheet)
     if not why and not trace(weave).settled and any(s.count.kind == "fit" for s in weave.sections):
         why = "ends come and go in it, and each size would have to be followed to its end"
     if why or calibration is None:
         return Page(sheet, None, why)
-    sizes = _Sizes(weave, calibration, plan, choices)
+    sizes = _Sizes(weave, calibration, plan, choices, seen.times)
     if not sizes.pieces:
         return Page(sheet, None, sizes.trouble or "no size near those of the sheet can be made")
     counts: dict[str, Mapping[str, int]] = {c.name: dict(c.counts) for c in sheet.sizes if not c.problem}
@@ -69,7 +74,8 @@ def build_page(
     way = {name: k for k, w in enumerate(ways) for name in w.sizes}
     # A size whose ends cannot be followed to where it is made fast is not offered.
     sizes.index = [-1 if f"{OTHER}{k}" not in way else k for k in sizes.index]
-    sections = sections_told(weave, ways, WHITE, plan, choices)
+    sections, _ = reword(sections_told(weave, ways, WHITE, plan, choices), choices)
+    sections = tuple(with_seen(s, weave, calibration, counts, seen, choices.units) for s in sections)
     data = {
         **sizes.told(),
         "ways": [way.get(f"{OTHER}{k}", 0) for k in range(len(sizes.pieces))],
@@ -102,7 +108,10 @@ class _Made:
 class _Sizes:
     """Pieces for every whole millimetre from below the smallest size to above the largest."""
 
-    def __init__(self, weave: Weave, calibration: Calibration, plan: Plan, choices: SheetChoices) -> None:
+    def __init__(
+        self, weave: Weave, calibration: Calibration, plan: Plan, choices: SheetChoices, times: Timing | None
+    ) -> None:
+        self.times = times
         self.weave, self.calibration, self.plan, self.choices = weave, calibration, plan, choices
         self.rings = calibration.prior.only_rings
         self.each = self.rings or follows_girth(weave)  # whether every size is a piece of its own
@@ -187,6 +196,7 @@ class _Sizes:
             "around": 0.0 if self.rings else more + (shown[0] if self.each else 0.0),
             "ease": self.plan.ease_mm if fits else 0.0,
             "eases": fits and not self.each,
+            "misses": not self.each,
             "fastening": self.plan.fastening,
             "fastenings": closings,
             "risks": [{"risk": r, "words": odds(r)} for r in self.risks],
@@ -200,6 +210,7 @@ class _Sizes:
                     "counts": p.counts,
                     "mm": round(p.length_mm, 3),
                     "length": [format_length(p.length_mm, s) for s in SYSTEMS],
+                    "minutes": piece_minutes(self.times, p.counts) if self.times is not None else "",
                     "risks": p.risks,
                 }
                 for p in self.pieces
@@ -226,7 +237,7 @@ def _words(weave: Weave, ways: Sequence[Way], plan: Plan, choices: SheetChoices)
     for voice in VOCABULARIES:
         for lie in LIES:
             own = choices.model_copy(update={"vocabulary": voice, "lie": lie})
-            told = sections_told(weave, ways, WHITE, plan, own, pictures=False)
+            told, _ = reword(sections_told(weave, ways, WHITE, plan, own, pictures=False), own)
             out[f"{voice} {lie}"] = {
                 "hang": hanging_words(weave, one, voice),
                 "parts": [_said(s) for s in told],

@@ -23,6 +23,7 @@ from dim_ladder.publish.pdfpage import (
     split,
     use_fonts,
 )
+from dim_ladder.publish.pdfseen import checks, slips
 from dim_ladder.publish.restore import ATTACHED, embed
 from dim_ladder.publish.sheet import Sheet, SizeColumn, cuts_text
 from dim_ladder.publish.steps import AGAIN, SheetStep
@@ -46,7 +47,7 @@ def render(sheet: Sheet, *, paper: str = "A4", document_text: str = "") -> bytes
     if sheet.sizes:
         page.heading("Sizes and cuts", "cuts")
         _sizes(page, sheet.sizes, sheet.target)
-        page.write(f"{sheet.basis} Fastening: {sheet.fastening}.", 9, colour=QUIET)
+        page.write(f"{sheet.fits} {sheet.basis} Fastening: {sheet.fastening}.".strip(), 9, colour=QUIET)
     page.heading("Hang", "hang")
     page.write(sheet.hanging)
     for i, part in enumerate(sheet.sections):
@@ -61,6 +62,10 @@ def render(sheet: Sheet, *, paper: str = "A4", document_text: str = "") -> bytes
             for row in part.again:
                 page.write(row.whole, 9.5, after=0)
             page.y += 6
+        if part.checks:
+            checks(page, part.checks)
+        if part.slips:
+            slips(page, part.slips)
         if part.look is not None:
             _figure(page, part.look, f"How the work lies when it is opened out. {part.note}")
     page.heading("Words", "words")
@@ -140,7 +145,7 @@ def _front(page: Page, sheet: Sheet) -> None:
         page.write(by, 9, colour=QUIET, width=width)
     page.y = max(page.y, bottom) + 10
     _cautions(page, sheet.cautions)
-    page.heading("Cords and tools", "cords", CODE)
+    page.heading("Materials and tools", "cords", CODE)
     _code(page, f"{sheet.title} {sheet.version}\n{cuts_text(sheet)}")
     under, beside = page.y + CODE + 14, page.inner - CODE - 24
     for c in sheet.cords:
@@ -151,6 +156,8 @@ def _front(page: Page, sheet: Sheet) -> None:
         page.canvas.setLineWidth(0.7)
         page.canvas.roundRect(MARGIN, y, 24, 9, 4.5, stroke=1, fill=1)
         page.write(f"{c.name}: {c.colour_word}, {c.words}; ends {c.letters}", x=34, width=beside - 34)
+    for m in sheet.materials:
+        page.write(f"• {m}", width=beside)
     if sheet.palette:
         page.write(sheet.palette, width=beside)
     page.write("Tools: " + ", ".join(sheet.tools) + ".", width=beside)
@@ -208,7 +215,11 @@ def _sizes(page: Page, sizes: tuple[SizeColumn, ...], target: str) -> None:
             first = i == 0
             units = ", ".join(f"{n} × {k}" for n, k in s.counts)
             texts = [
-                *([s.name, s.size, units, s.length] if first else [""] * 4),
+                *(
+                    [s.name, s.size, units, f"{s.length}, {s.off}" if s.off else s.length]
+                    if first
+                    else [""] * 4
+                ),
                 c.cord,
                 c.cut,
                 c.fold,
@@ -227,6 +238,8 @@ def _sizes(page: Page, sizes: tuple[SizeColumn, ...], target: str) -> None:
                 for k, line in enumerate(lines):
                     page.canvas.drawString(MARGIN + x, page.height - page.y - 9.5 - LINE * k, line)
             page.y += height
+        if s.minutes:
+            page.write(s.minutes, 8.5, colour=QUIET, after=2)
         page.rule()
         page.y += 4
     page.y += 2

@@ -4,9 +4,12 @@ from __future__ import annotations
 
 import io
 import unicodedata
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any
 
+from reportlab import rl_config
 from reportlab.lib.colors import HexColor
 from reportlab.lib.utils import simpleSplit
 from reportlab.pdfbase import pdfdoc, pdfmetrics
@@ -25,6 +28,7 @@ PT = 0.75  # points per pixel at 96 dpi
 
 
 def use_fonts() -> None:
+    rl_config.useA85 = 0  # streams as they are: a quarter shorter, and nothing to encode
     for name, which in (
         (REGULAR, "regular"), (BOLD, "bold"), (WIDE[REGULAR], "wide-regular"), (WIDE[BOLD], "wide-bold"),
     ):  # fmt: skip
@@ -121,6 +125,18 @@ class Page:
             self.y += size * 1.35
         self.y += after
 
+    def line(self, text: str, face: str, size: float, colour: str, x: float, top: float) -> None:
+        """A line of text whose letters are known, from x of the margin, `top` from the top of the page."""
+        self.canvas.setFont(face, size)
+        self.canvas.setFillColor(HexColor(colour))
+        self.canvas.drawString(MARGIN + x, self.height - top - size, text)
+
+    def label(self, text: str, x: float, y: float) -> None:
+        """A word under a picture, its middle at x from the margin and its foot at y from the top."""
+        self.canvas.setFont(REGULAR, 8)
+        self.canvas.setFillColor(HexColor(QUIET))
+        self.canvas.drawCentredString(MARGIN + x, self.height - y, text)
+
     def heading(self, text: str, key: str, keep: float = 60.0) -> None:
         self.room(34 + keep)
         self.y += 12
@@ -164,47 +180,24 @@ def one_page(p: Picture) -> bytes:
 
 
 def draw_shape(c: Any, s: object) -> None:
+    """Lines, areas and discs are written as operators at once (ISO 32000-1, 8.5): faces have thousands of them."""
     if isinstance(s, Line):
-        c.setStrokeColor(HexColor(s.colour))
-        c.setLineWidth(s.width)
-        c.setLineCap(1 if s.round_cap else 0)
-        c.setLineJoin(1)
-        c.setDash(list(s.dash) if s.dash else [])
-        path = c.beginPath()
-        x = y = 0.0
-        for op, a in s.path:
-            if op == "M":
-                path.moveTo(*a)
-            elif op == "L":
-                path.lineTo(*a)
-            else:  # a quadratic curve as the cubic it equals
-                qx, qy, ex, ey = a
-                path.curveTo(
-                    x + 2 / 3 * (qx - x),
-                    y + 2 / 3 * (qy - y),
-                    ex + 2 / 3 * (qx - ex),
-                    ey + 2 / 3 * (qy - ey),
-                    ex,
-                    ey,
-                )
-            x, y = a[-2:]
-        c.drawPath(path, stroke=1, fill=0)
+        dash = " ".join(f"{d:.2f}" for d in s.dash) if s.dash else ""
+        c._code.append(
+            f"{rgb(s.colour)} RG {s.width:.3f} w {1 if s.round_cap else 0} J 1 j [{dash}] 0 d {path_code(s.path)} S"
+        )
     elif isinstance(s, Area):
-        c.setFillColor(HexColor(s.fill))
-        path = c.beginPath()
-        path.moveTo(*s.points[0])
-        for point in s.points[1:]:
-            path.lineTo(*point)
-        path.close()
-        c.drawPath(path, stroke=0, fill=1)
+        (x, y), rest = s.points[0], s.points[1:]
+        lines = " ".join(f"{px:.2f} {py:.2f} l" for px, py in rest)
+        c._code.append(f"{rgb(s.fill)} rg {x:.2f} {y:.2f} m {lines} h f")
     elif isinstance(s, Disc):
-        c.setDash([])
-        if s.fill:
-            c.setFillColor(HexColor(s.fill))
-        if s.stroke:
-            c.setStrokeColor(HexColor(s.stroke))
-            c.setLineWidth(s.width)
-        c.circle(s.x, s.y, s.r, stroke=1 if s.stroke else 0, fill=1 if s.fill else 0)
+        if not (s.fill or s.stroke):
+            return
+        paint = "B" if s.fill and s.stroke else "f" if s.fill else "S"
+        colours = (f"{rgb(s.fill)} rg " if s.fill else "") + (
+            f"{rgb(s.stroke)} RG {s.width:.3f} w " if s.stroke else ""
+        )
+        c._code.append(f"{colours}[] 0 d {_circle(s.x, s.y, s.r)} {paint}")
     elif isinstance(s, Label):
         c.saveState()
         c.translate(s.x, s.y)
@@ -215,3 +208,41 @@ def draw_shape(c: Any, s: object) -> None:
         draw = {"start": c.drawString, "middle": c.drawCentredString, "end": c.drawRightString}[s.anchor]
         draw(0, 0, text)
         c.restoreState()
+
+
+@lru_cache(maxsize=4096)
+def rgb(colour: str) -> str:
+    """A colour as operands."""
+    h = HexColor(colour)
+    return f"{h.red:.3f} {h.green:.3f} {h.blue:.3f}"
+
+
+def path_code(path: Iterable[tuple[str, Sequence[float]]]) -> str:
+    """A path as operators; a quadratic curve as the cubic it equals."""
+    out = []
+    x = y = 0.0
+    for op, a in path:
+        if op == "Q":
+            qx, qy, ex, ey = a
+            ax, ay = x + 2 / 3 * (qx - x), y + 2 / 3 * (qy - y)
+            bx, by = ex + 2 / 3 * (qx - ex), ey + 2 / 3 * (qy - ey)
+            out.append(f"{ax:.2f} {ay:.2f} {bx:.2f} {by:.2f} {ex:.2f} {ey:.2f} c")
+            x, y = ex, ey
+        else:
+            x, y = a
+            out.append(f"{x:.2f} {y:.2f} {'m' if op == 'M' else 'l'}")
+    return " ".join(out)
+
+
+ARC = 0.5522847498  # of the radius: handles of four cubics that come nearest to a circle
+
+
+def _circle(x: float, y: float, r: float) -> str:
+    k = ARC * r
+    return (
+        f"{x + r:.2f} {y:.2f} m "
+        f"{x + r:.2f} {y + k:.2f} {x + k:.2f} {y + r:.2f} {x:.2f} {y + r:.2f} c "
+        f"{x - k:.2f} {y + r:.2f} {x - r:.2f} {y + k:.2f} {x - r:.2f} {y:.2f} c "
+        f"{x - r:.2f} {y - k:.2f} {x - k:.2f} {y - r:.2f} {x:.2f} {y - r:.2f} c "
+        f"{x + k:.2f} {y - r:.2f} {x + r:.2f} {y - k:.2f} {x + r:.2f} {y:.2f} c h"
+    )

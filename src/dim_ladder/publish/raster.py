@@ -40,8 +40,8 @@ def draw_pages(data: bytes, width: int) -> tuple[PageImage, ...]:
     return tuple(out)
 
 
-def to_png(picture: Picture, scale: float = 2.0) -> bytes:
-    """A picture as PNG, `scale` pixels to a pixel of the picture. Raises InputError where it would be too large."""
+def to_png(picture: Picture, scale: float = 2.0, form: str = "PNG") -> bytes:
+    """A picture as PNG (or WebP), `scale` pixels to a pixel of the picture. Raises InputError where it would be too large."""
     from PIL import Image
 
     from dim_ladder.publish.pdfpage import one_page
@@ -52,5 +52,8 @@ def to_png(picture: Picture, scale: float = 2.0) -> bytes:
     (page,) = draw_pages(one_page(picture), width)
     image = Image.frombuffer("RGB", (page.width, page.height), page.pixels, "raw", "BGRX", 0, 1)
     out = io.BytesIO()
-    image.save(out, "PNG", dpi=(96 * scale, 96 * scale))
+    if form == "WebP":
+        image.save(out, "WebP", quality=82, method=4)
+    else:
+        image.save(out, "PNG", dpi=(96 * scale, 96 * scale))
     return out.getvalue()

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from dim_ladder.base import InputError, format_length
 from dim_ladder.calibrate import Calibration
-from dim_ladder.library import CAUTIONS, FASTENINGS, FINISHES, VOCABULARIES, cord_kind
+from dim_ladder.calibrate.timing import Timing
+from dim_ladder.library import CAUTIONS, FASTENINGS, FINISHES, VOCABULARIES
 from dim_ladder.notation import Call, Weave, working_ends
 from dim_ladder.picture.diagrams import diagram
 from dim_ladder.picture.display import WHITE, Ink, Picture
@@ -16,25 +17,19 @@ from dim_ladder.picture.former import round_picture
 from dim_ladder.picture.look import Style
 from dim_ladder.picture.palette import palette_words
 from dim_ladder.publish.choices import SheetChoices
+from dim_ladder.publish.effort import basis_words, difficulty, piece_minutes
+from dim_ladder.publish.materials import SheetCord, finishes_of, joined, materials, sheet_cords, tools
+from dim_ladder.publish.reworded import Flagged, reword
+from dim_ladder.publish.seen import Seen, checkpoints
 from dim_ladder.publish.steps import SheetSection, sections_told, ways_of
 from dim_ladder.scale import Piece, Plan, solve
 from dim_ladder.scale.cuts import fold_words, odds, tails
 from dim_ladder.trace import Trace, trace
-from dim_ladder.trace.ends import letter
 from dim_ladder.trace.former import former_work
-from dim_ladder.words.phrases import cord_colour, hung_words, listing
+from dim_ladder.words.phrases import hung_words
 from dim_ladder.words.sentences import hang_sentence
 
-
-@dataclass(frozen=True, slots=True)
-class SheetCord:
-    """A cord on the sheet. letters : its ends."""
-
-    name: str
-    words: str
-    colour: str
-    colour_word: str
-    letters: str
+NOTHING_SEEN = Seen()
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,7 +48,7 @@ class CutRow:
 @dataclass(frozen=True, slots=True)
 class SizeColumn:
     """One size: counts by section, tied length, cuts; problem : why it cannot be made, if so. chance_short : that any end of a
-    piece is short."""
+    piece is short. off : by how much it misses the size, in words; minutes : how long it takes, "" where that is not known."""
 
     name: str
     size: str
@@ -62,10 +57,15 @@ class SizeColumn:
     cuts: tuple[CutRow, ...]
     problem: str = ""
     chance_short: float = 0.0
+    off: str = ""
+    minutes: str = ""
 
 
 @dataclass(frozen=True, slots=True)
 class Sheet:
+    """Data for every renderer. materials : what is needed besides cord. fits : how a size becomes a length, in words. flagged : the
+    designer's words whose step has changed; they stand on no sheet. photo : a JPEG of the designer's own, or nothing."""
+
     title: str
     summary: str
     purpose: str
@@ -86,6 +86,10 @@ class Sheet:
     cover: Picture | None
     palette: str = ""
     faces: tuple[Picture, ...] = ()
+    materials: tuple[str, ...] = ()
+    fits: str = ""
+    flagged: tuple[Flagged, ...] = ()
+    photo: bytes = b""
 
     @property
     def version(self) -> str:
@@ -106,61 +110,100 @@ def cuts_text(sheet: Sheet) -> str:
 
 def build_sheet(
     weave: Weave, calibration: Calibration | None, plan: Plan, choices: SheetChoices, *, ink: Ink = WHITE,
-    faces: tuple[Picture, ...] = (),
+    seen: Seen = NOTHING_SEEN,
 ) -> Sheet:  # fmt: skip
     """Make the sheet of a weave. Raises InputError when its steps cannot be traced.
 
-    calibration : None when there is nothing to count yet; the sheet then has no cut table. faces : the work pulled tight, front and
-    back; none where it is not known.
+    calibration : None when there is nothing to count yet; the sheet then has no cut table. seen : the work pulled tight, its
+    checkpoints and slips, as far as they are known.
     """
     t = trace(weave)
     if t.problems:
         raise InputError.of(t.problems)
     voice = choices.vocabulary
     columns = (
-        tuple(_column(weave, calibration, plan, choices, row.name, row.size_mm) for row in choices.sizes)
+        tuple(
+            _column(weave, calibration, plan, choices, row.name, row.size_mm, seen.times)
+            for row in choices.sizes
+        )
         if calibration
         else ()
     )
     counts = {c.name: dict(c.counts) for c in columns if not c.problem}
-    sections = sections_told(weave, ways_of(weave, counts), ink, plan, choices)
+    told = sections_told(weave, ways_of(weave, counts), ink, plan, choices)
+    sections, flagged = reword(told, choices)
+    sections = tuple(with_seen(s, weave, calibration, counts, seen, choices.units) for s in sections)
     steps = sum(len(s.steps) for s in sections)
     passes = sum(h.edge >= 0 for r in t.steps for h in r.hops)
-    finishes = _finishes(weave)
+    finishes = finishes_of(weave)
     return Sheet(
         weave.name,
         f"{steps} different steps, {passes} passes through loops, {len(working_ends(weave))} ends in hand: "
-        f"{_difficulty(steps, passes, len(working_ends(weave)))}",
+        f"{difficulty(weave, t, steps)}",
         choices.purpose,
         choices.designer,
         choices.licence,
         choices.date,
-        _basis(calibration) + _short(weave, plan, choices, columns),
+        _basis(calibration) + _short(weave, plan, choices, columns) + _timed(columns, seen.times),
         sheet_cords(weave),
         hanging_words(weave, t, voice),
         "girth" if plan.target == "girth" else "length",
         columns,
         _fastening(weave, plan),
         sections,
-        _cautions(finishes, plan),
-        _tools(weave, finishes, t),
+        _cautions(weave, finishes, plan),
+        tools(weave, finishes, t),
         choices.care,
         _glossary(weave, t, voice),
-        None if faces else _cover(weave, ink),
+        None if seen.faces else _cover(weave, ink),
         _palette(weave),
-        faces,
+        seen.faces,
+        materials(weave, t, plan, counts, choices.units),
+        _fits(plan, calibration, choices, columns),
+        flagged,
+        seen.photo,
     )
+
+
+def with_seen(
+    section: SheetSection, weave: Weave, calibration: Calibration | None, counts: Mapping[str, Mapping[str, int]],
+    seen: Seen, system: str,
+) -> SheetSection:  # fmt: skip
+    """A section with its checkpoints and its likeliest slips."""
+    found = weave.section(section.name)
+    if found is None or found.former is not None:
+        return section
+    slips = seen.slips.get(section.name, ())
+    if found.kind != "body":
+        return replace(section, slips=slips)
+    fixed = found.count.number if found.count.kind == "repeat" else 0
+    most = max((c.get(section.name, fixed) for c in counts.values()), default=fixed)
+    return replace(section, slips=slips, checks=checkpoints(calibration, section.name, most, seen, system))
+
+
+def _timed(columns: Sequence[SizeColumn], times: Timing | None) -> str:
+    return f" {basis_words(times)}" if times is not None and any(c.minutes for c in columns) else ""
+
+
+def _fits(
+    plan: Plan, calibration: Calibration | None, choices: SheetChoices, columns: Sequence[SizeColumn]
+) -> str:
+    """How the length to tie comes from a size."""
+    if plan.target != "girth" or calibration is None or not any(c.cuts for c in columns):
+        return ""
+    ease = format_length(plan.ease_mm, choices.units)
+    if calibration.prior.only_rings:
+        return f"A ring is worked as large round inside as the girth and {ease} of ease."
+    parts = f"the girth, {ease} of ease and what the thickness takes"
+    adds = FASTENINGS[plan.fastening].adds_mm if plan.fastening in FASTENINGS else 0.0
+    less = f", less {format_length(adds, choices.units)} of the fastening" if adds else ""
+    return f"Tied is {parts}{less}."
 
 
 def _palette(weave: Weave) -> str:
     """Which cords look alike to some eyes or in grey print, and what tells them apart then."""
     said = palette_words([c.name for c in weave.cords], [c.colour for c in weave.cords])
     return f"{said} The stripes along them and the letters tell them apart." if said else ""
-
-
-def _difficulty(steps: int, passes: int, ends: int) -> str:
-    score = steps / 4 + passes / 2 + ends / 4
-    return "easy" if score < 3.2 else "needs attention" if score < 8 else "for the practised hand"
 
 
 def _basis(calibration: Calibration | None) -> str:
@@ -193,30 +236,16 @@ def _short(weave: Weave, plan: Plan, choices: SheetChoices, columns: Sequence[Si
     )
 
 
-def sheet_cords(weave: Weave) -> tuple[SheetCord, ...]:
-    """The cords that have ends, with their letters."""
-    out = []
-    for c in weave.cords:
-        letters = [letter(i) for i, e in enumerate(working_ends(weave)) if e.split(".")[0] == c.name]
-        if letters:
-            kind = cord_kind(c.kind).words
-            out.append(SheetCord(c.name, kind, c.colour, cord_colour(weave, c), listing(letters)))
-    return tuple(out)
-
-
 def hanging_words(weave: Weave, t: Trace, voice: str) -> str:
     """How the work is hung."""
     how = f"Hang the cords {hung_words(weave)}. "
     return how + hang_sentence(t, voice) + (f" {weave.hang.note}." if weave.hang.note else "")
 
 
-def _finishes(weave: Weave) -> list[str]:
-    return [i.knot for s in weave.sections for i in s.items if isinstance(i, Call) and i.knot in FINISHES]
-
-
 def _column(
-    weave: Weave, calibration: Calibration, plan: Plan, choices: SheetChoices, name: str, size_mm: float
-) -> SizeColumn:
+    weave: Weave, calibration: Calibration, plan: Plan, choices: SheetChoices, name: str, size_mm: float,
+    times: Timing | None,
+) -> SizeColumn:  # fmt: skip
     system = choices.units
     size = format_length(size_mm, system)
     chosen = plan.chosen if abs(size_mm - plan.size_mm) < 0.05 else {}
@@ -231,7 +260,17 @@ def _column(
         format_length(piece.option.length_mm, system),
         cut_rows(piece, system),
         chance_short=piece.chance_short,
+        off=off_words(piece.option.error_mm, plan.target, system),
+        minutes=piece_minutes(times, piece.counts) if times is not None else "",
     )
+
+
+def off_words(error_mm: float, target: str, system: str) -> str:
+    """By how much whole units miss what was asked for."""
+    if abs(error_mm) < 0.5:
+        return "exact"
+    way = ("wider", "tighter") if target == "girth" else ("longer", "shorter")
+    return f"{format_length(round(abs(error_mm)), system)} {way[error_mm < 0]}"
 
 
 def cut_rows(piece: Piece, system: str) -> tuple[CutRow, ...]:
@@ -253,45 +292,16 @@ def cut_rows(piece: Piece, system: str) -> tuple[CutRow, ...]:
     return tuple(out)
 
 
-def _cautions(finishes: list[str], plan: Plan) -> tuple[str, ...]:
-    keys: list[str] = []
+def _cautions(weave: Weave, finishes: list[str], plan: Plan) -> tuple[str, ...]:
+    keys: list[str] = ["flame", "point"] if joined(weave) else []
+    if any(s.on for s in weave.sections):
+        keys.append("point")
     for f in finishes:
         keys += FINISHES[f].cautions
     if plan.fastening in FASTENINGS:
         keys += FASTENINGS[plan.fastening].cautions
     keys += ["neck", "load", "rules"]
     return tuple(CAUTIONS[k] for k in dict.fromkeys(keys))
-
-
-HANG_TOOLS = {
-    "there-and-back": "a buckle, or two bars, to work between",
-    "thirds": "a bar to hang the work on",
-    "closed-loop": "two bars to hang the loop between",
-    "cold-start": "a clip or a board to hold the ends",
-    "former": "a round former and a clip",
-    "loop": "a hook for the loop",
-}
-
-
-def _tools(weave: Weave, finishes: list[str], t: Trace) -> tuple[str, ...]:
-    out = ["tape measure", "sharp scissors"]
-    out.append(
-        HANG_TOOLS.get(weave.hang.on, "something to hang the work on: " + weave.hang.on.replace("-", " "))
-    )
-    out += [
-        f"a {p.text.replace('-', ' ')} to pass"
-        for r in t.steps
-        for p in r.placed
-        if p.kind == "pass" and p.text != weave.hang.on
-    ]
-    for f in finishes:
-        if "flame" in FINISHES[f].cautions:
-            out += ["a flame or hot knife, and a piece of metal to press with"]
-        if "glue" in FINISHES[f].cautions:
-            out.append("glue")
-        if "point" in FINISHES[f].cautions:
-            out.append("needle and thread")
-    return tuple(dict.fromkeys(out))
 
 
 def _glossary(weave: Weave, t: Trace, voice: str) -> tuple[tuple[str, str], ...]:

@@ -15,6 +15,7 @@ from dim_ladder.picture.former import flat_picture, round_picture
 from dim_ladder.picture.look import Style
 from dim_ladder.picture.passages import line_picture
 from dim_ladder.publish.choices import SheetChoices
+from dim_ladder.publish.seen import Checkpoint, SlipTold
 from dim_ladder.scale import Plan
 from dim_ladder.trace import Trace, trace
 from dim_ladder.trace.after import as_few
@@ -65,7 +66,7 @@ class SheetStep:
 @dataclass(frozen=True, slots=True)
 class SheetSection:
     """steps : of one unit. repeat : how often, in words; look : the unit finished, when it has a picture. begin : how the work is
-    laid first; again : who plays which part in the units after the first, a line each."""
+    laid first; again : who plays which part in the units after the first, a line each. checks, slips : see seen.py."""
 
     name: str
     title: str
@@ -75,6 +76,8 @@ class SheetSection:
     look: Picture | None
     begin: tuple[Told, ...] = ()
     again: tuple[Told, ...] = ()
+    checks: tuple[Checkpoint, ...] = ()
+    slips: tuple[SlipTold, ...] = ()
 
 
 def _repeat_words(section: Section) -> str:

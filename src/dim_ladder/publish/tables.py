@@ -15,12 +15,36 @@ def to_csv(sheet: Sheet) -> str:
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
     writer.writerow(
-        ["size", sheet.target, "units", "tied length", "cord", "cut", "cut mm", "fold", "chance short"]
+        [
+            "size",
+            sheet.target,
+            "units",
+            "tied length",
+            "off",
+            "time",
+            "cord",
+            "cut",
+            "cut mm",
+            "fold",
+            "chance short",
+        ]
     )
     for s in sheet.sizes:
         units = " ".join(f"{n}={k}" for n, k in s.counts)
         for c in s.cuts:
-            row = [s.name, s.size, units, s.length, c.cord, c.cut, f"{c.cut_mm:.0f}", c.fold, c.chance]
+            row = [
+                s.name,
+                s.size,
+                units,
+                s.length,
+                s.off,
+                s.minutes,
+                c.cord,
+                c.cut,
+                f"{c.cut_mm:.0f}",
+                c.fold,
+                c.chance,
+            ]
             writer.writerow([safe_cell(cell) for cell in row])
     return out.getvalue()
 
@@ -49,24 +73,28 @@ def to_markdown(sheet: Sheet, pictures: dict[int, str]) -> str:
     if sheet.purpose:
         out += [_md(sheet.purpose), ""]
     out += ["## Before you start", "", *(f"- {_md(c)}" for c in sheet.cautions), ""]
-    out += ["## Cords", ""]
+    out += ["## Materials and tools", ""]
     out += [f"- {_md(c.name)}: {c.colour_word}, {_md(c.words)}, ends {c.letters}" for c in sheet.cords]
     if sheet.palette:
         out += ["", _md(sheet.palette)]
+    out += ["", *(f"- {_md(m)}" for m in sheet.materials)] if sheet.materials else []
     out += ["", "Tools: " + _md(", ".join(sheet.tools)), ""]
     if sheet.sizes:
         out += [
             "## Sizes and cuts",
             "",
-            f"| Size | {sheet.target} | Units | Tied | Cord | Cut | Fold | Running short |",
+            f"| Size | {sheet.target} | Units | Tied | Off | Time | Cord | Cut | Fold | Running short |",
         ]
-        out += ["| --- | --- | --- | --- | --- | --- | --- | --- |"]
+        out += ["| --- | --- | --- | --- | --- | --- | --- | --- | --- | --- |"]
         for s in sheet.sizes:
             units = ", ".join(f"{n} × {k}" for n, k in s.counts)
-            out += [f"| {_md(s.name)} | {s.size} | {_md(s.problem)} | | | | | |"] if s.problem else []
-            cells = [(s.name, s.size, units, s.length, c.cord, c.cut, c.fold, c.chance) for c in s.cuts]
+            out += [f"| {_md(s.name)} | {s.size} | {_md(s.problem)} | | | | | | | |"] if s.problem else []
+            cells = [
+                (s.name, s.size, units, s.length, s.off, s.minutes, c.cord, c.cut, c.fold, c.chance)
+                for c in s.cuts
+            ]
             out += ["| " + " | ".join(_md(x) for x in row) + " |" for row in cells]
-        out += ["", _md(f"{sheet.basis} Fastening: {sheet.fastening}."), ""]
+        out += ["", _md(f"{sheet.fits} {sheet.basis} Fastening: {sheet.fastening}.".strip()), ""]
     out += ["## Hang", "", _md(sheet.hanging), ""]
     for part in sheet.sections:
         out += [f"## {_md(part.title)}", ""]
@@ -83,6 +111,14 @@ def to_markdown(sheet: Sheet, pictures: dict[int, str]) -> str:
                 out += [f"   ![Step {step.number}]({pictures[step.number]})", ""]
         if part.again:
             out += [AGAIN, "", *(f"- {_md(row.whole)}" for row in part.again), ""]
+        if part.checks:
+            out += ["**Check your work.** From the first unit on the tape reads:", ""]
+            out += [f"- after {c.units}: {_md(c.words)}" for c in part.checks]
+            out += [""]
+        if part.slips:
+            out += ["**If it goes wrong**", ""]
+            out += [f"- **{_md(s.name.capitalize())}.** {_md(f'{s.tell} {s.undo}')}" for s in part.slips]
+            out += [""]
         if part.note:
             out += [_md(part.note), ""]
     out += ["## Words", "", *(f"- **{_md(w)}**: {_md(m)}" for w, m in sheet.glossary), ""]

@@ -13,7 +13,8 @@ from dim_ladder.scale import Plan
 @dataclass(frozen=True, slots=True)
 class Document:
     """draft : script text that cannot be read yet, kept so that typing is never lost ("" when there is none).
-    layout : the script as the person laid it out, "" where it is as the program writes it."""
+    layout : the script as the person laid it out, "" where it is as the program writes it. photo : of the finished work, for the
+    sheet, as base64 of a JPEG; "" for none."""
 
     weave: Weave
     ties: tuple[Tie, ...] = ()
@@ -21,6 +22,7 @@ class Document:
     sheet: SheetChoices = field(default_factory=SheetChoices)
     draft: str = ""
     layout: str = ""
+    photo: str = ""
 
     @property
     def script(self) -> str:

@@ -26,6 +26,7 @@ RENAMED = {"snake": "hitch-chain", "double-connection": "overhand-chain"}  # in 
 LATER = {"kinds", "lot", "versions", "photos"}  # of a tie, from version 3 on
 SUFFIX = ".dimladder"
 MAX_BYTES = 20_000_000
+MOST_PHOTO = 400_000  # letters
 
 
 class _File(BaseModel):
@@ -38,6 +39,7 @@ class _File(BaseModel):
     plan: Plan = Field(default_factory=Plan)
     sheet: SheetChoices = Field(default_factory=SheetChoices)
     draft: str = Field(default="", max_length=2_000_000)
+    photo: str = Field(default="", max_length=MOST_PHOTO)
 
 
 def document_text(doc: Document) -> str:
@@ -52,6 +54,8 @@ def document_text(doc: Document) -> str:
     }
     if doc.draft:
         file["draft"] = doc.draft
+    if doc.photo:
+        file["photo"] = doc.photo
     return json.dumps(file, ensure_ascii=False, indent=1) + "\n"
 
 
@@ -142,7 +146,13 @@ def read_document_text(text: str, name: str = "the document") -> Document:
     if parsed.problems:
         raise InputError.of(parsed.problems)
     return Document(
-        parsed.weave, file.ties, file.plan, file.sheet, file.draft, laid(file.script, parsed.weave)
+        parsed.weave,
+        file.ties,
+        file.plan,
+        file.sheet,
+        file.draft,
+        laid(file.script, parsed.weave),
+        file.photo,
     )
 
 

@@ -44,6 +44,8 @@ def faces(one: Trace) -> Faces | None:
 
     None where nothing does, or nothing stands still in the middle: what shows of a plait or a chain is seen once it is tight.
     """
+    if not one.settled:  # ends come in or are laid aside: no unit goes on from the one before in itself
+        return None
     n = len(one.ends)
     # Over a whole cycle: a strand of a plait that rests in this unit is led in the next.
     led = {e for s in one.steps if s.hops for e in s.ends}

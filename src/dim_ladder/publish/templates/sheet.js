@@ -58,6 +58,15 @@
     return i >= 0 && i < data.index.length ? data.index[i] : -1;
   }
 
+  // By how much whole units miss what was asked for.
+  function off(piece) {
+    if (!data.misses) return "";
+    const miss = piece.mm - data.around - sizeMm() - (data.target === "girth" ? state.ease : 0) + adds();
+    if (Math.abs(miss) < 0.5) return ", exact";
+    const word = data.target === "girth" ? (miss > 0 ? "wider" : "tighter") : miss > 0 ? "longer" : "shorter";
+    return ", " + shown(Math.round(Math.abs(miss))) + (system() ? " in " : " cm ") + word;
+  }
+
   function cell(row, text, mm) {
     const td = document.createElement("td");
     td.textContent = text;
@@ -76,7 +85,8 @@
     }
     const piece = data.pieces[at], risk = piece.risks[state.risk];
     const counts = Object.entries(piece.counts).map(([n, k]) => k + " × " + n).join(", ");
-    $("made").textContent = counts + "; tied " + piece.length[system()] + ". A piece runs short: " + risk.chance + ".";
+    const time = piece.minutes ? " It takes " + piece.minutes + "." : "";
+    $("made").textContent = counts + "; tied " + piece.length[system()] + off(piece) + ". A piece runs short: " + risk.chance + "." + time;
     risk.cuts.forEach((c) => {
       const row = document.createElement("tr");
       cell(row, c.cord);

@@ -1,0 +1,86 @@
+"""What a sheet shows of the finished work: bodies pulled tight, checkpoints, the likeliest slips as they would look."""
+
+from __future__ import annotations
+
+from itertools import islice
+
+from dim_ladder.base import InputError
+from dim_ladder.calibrate import Calibration
+from dim_ladder.calibrate.timing import timing
+from dim_ladder.commands.slips import Slip, slips
+from dim_ladder.notation import Weave
+from dim_ladder.picture.display import WHITE, Picture
+from dim_ladder.publish.photo import photo_bytes
+from dim_ladder.publish.seen import Seen, SlipTold, check_units
+from dim_ladder.shape import TightShape, tight
+from dim_ladder.shape.faces import beads_of, cords_of, face
+from dim_ladder.shape.tighten import job_for
+from dim_ladder.shelf import Document
+
+MOST_UNITS = 8  # of a body, that are shown at the head of a sheet
+HIGH = 230.0  # pixels, about, of a face at the head of a sheet
+SLIPS = 2  # of a body: the likeliest
+SMALL = 14.0  # pixels to a diameter of a slip
+MOST_CORNERS = (
+    120  # of the strands of a slip that is pulled tight for its picture: those take about half a second
+)
+
+
+def seen_of(doc: Document, calibration: Calibration | None) -> Seen:
+    """Everything that is seen, with its shapes waited for. What cannot be pulled tight is left out."""
+    weave = doc.weave
+    faces: tuple[Picture, ...] = ()
+    checks, wrong = {}, {}
+    for s in weave.sections:
+        if s.kind != "body" or s.former is not None:
+            continue
+        shape = _tight(weave, s.name)
+        if shape is not None and not faces:
+            one = face(shape, cords_of(weave, s.name), "front", units=1, ink=WHITE)
+            faces = _faces(weave, s.name, shape, max(1, min(MOST_UNITS, round(HIGH / max(one.height, 1.0)))))
+        if shape is not None and shape.kind == "cell" and s.name not in checks:
+            units = check_units(calibration, s.name)
+            checks[s.name] = (units, _faces(weave, s.name, shape, units) if units <= MOST_UNITS else ())
+        wrong[s.name] = tuple(_told(slip, s.name) for slip in _likeliest(weave, s.name))
+    times = (
+        timing(calibration.prior, doc.ties) if calibration is not None and not calibration.refusal else None
+    )
+    return Seen(faces, checks, wrong, times, photo_bytes(doc.photo))
+
+
+def _tight(weave: Weave, section: str) -> TightShape | None:
+    try:
+        return tight(weave, section)
+    except InputError:
+        return None
+
+
+def _faces(weave: Weave, section: str, shape: TightShape, units: int) -> tuple[Picture, ...]:
+    cords = cords_of(weave, section)
+    return tuple(
+        face(shape, cords, side, units=units, beads=beads_of(shape, weave, units), ink=WHITE)
+        for side in ("front", "back")
+    )
+
+
+def _likeliest(weave: Weave, section: str) -> tuple[Slip, ...]:
+    """The first slips that can be told by more than counting crossings, each of another kind."""
+    found: dict[str, Slip] = {}
+    for slip in islice(slips(weave, section), 8):
+        found.setdefault(slip.name, slip)
+        if len(found) == SLIPS:
+            break
+    return tuple(found.values())
+
+
+def _told(slip: Slip, section: str) -> SlipTold:
+    picture = None
+    try:
+        job = job_for(slip.weave, section)
+        if sum(len(x) for x in job.curves.strands) <= MOST_CORNERS:
+            shape = tight(slip.weave, section)
+            units = 1 if shape.kind != "cell" else 3
+            picture = face(shape, cords_of(slip.weave, section), "front", units=units, scale=SMALL, ink=WHITE)
+    except InputError:  # what falls apart has no picture
+        picture = None
+    return SlipTold(slip.name, slip.tell, slip.undo, picture)
