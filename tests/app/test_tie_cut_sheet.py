@@ -1,5 +1,9 @@
 """The screens after recording: a tie is logged and teaches, a size gives cuts, the sheet is previewed and published."""
 
+import io
+import json
+import re
+
 import pytest
 from pypdf import PdfReader
 from PySide6.QtCore import Qt
@@ -231,6 +235,10 @@ def sheet(window, settled):
     return screen
 
 
+def text_of(pdf: bytes) -> str:
+    return " ".join(" ".join(p.extract_text().split()) for p in PdfReader(io.BytesIO(pdf)).pages)
+
+
 def test_the_preview_is_the_sheet_itself(window, sheet):
     import io
 
@@ -333,3 +341,78 @@ def test_what_cannot_be_counted_says_why_on_every_screen(window, qtbot):
     assert tie.form.length_label.text() == "girth of the former"
     assert session.do(SetScript(text=ring.partition("section")[0]))
     qtbot.waitUntil(lambda: "Record a unit first" in cut.headline.text())
+
+
+# -- what a designer adds to the sheet ------------------------------------------------------------------
+
+
+def test_a_step_is_put_in_own_words_flagged_when_it_changes_and_undone(window, sheet, settled):
+    settled(window)
+    sheet.extras.words.click()
+    dialog = sheet.extras.sentences
+    field = dialog.fields["bar", 1]
+    program = field.toPlainText()
+    field.setPlainText("As the tern flies: far right over all.")
+    field.take()
+    settled(window)
+    assert window.session.document.sheet.reworded[0].was == program
+    assert "As the tern flies" in text_of(sheet.pdf)
+    assert not dialog.flags
+    window.run("edit.undo")
+    settled(window)
+    assert "As the tern flies" not in text_of(sheet.pdf)
+    window.run("edit.redo")
+    # The step changes under the words: they are named, and the program speaks until the maker has decided.
+    script = write(window.session.weave).replace("v: over c", "v: under c", 1)
+    window.session.do(SetScript(text=script))
+    settled(window)
+    assert "As the tern flies" not in text_of(sheet.pdf)
+    assert sheet.extras.flagged.text().startswith("1 step has changed under your words")
+    keep, _drop = dialog.flags
+    keep.click()
+    settled(window)
+    assert "As the tern flies" in text_of(sheet.pdf)
+    assert not dialog.flags
+    assert sheet.extras.flagged.isHidden()
+
+
+def test_a_photo_is_put_on_the_sheet_and_taken_off(window, sheet, settled, tmp_path):
+    settled(window)
+    before = len(sheet.pdf)
+    from PIL import Image
+
+    Image.radial_gradient("L").resize((600, 400)).convert("RGB").save(
+        tmp_path / "tern.jpg", comment=b"secret"
+    )
+    sheet.extras.take_photo(tmp_path / "tern.jpg")
+    settled(window)
+    assert window.session.document.photo
+    assert len(sheet.pdf) > before + 2000
+    assert b"secret" not in sheet.pdf
+    sheet.extras.photo.click()
+    assert window.session.document.photo == ""
+    window.run("edit.undo")
+    assert window.session.document.photo
+    (tmp_path / "none.jpg").write_text("no picture")
+    said = []
+    window.session.said.connect(said.append)
+    sheet.extras.take_photo(tmp_path / "none.jpg")
+    settled(window)
+    assert any("none.jpg cannot be read as a picture" in s for s in said)
+
+
+def test_other_cords_are_offered_to_the_reader_of_the_page(window, sheet, settled, tmp_path):
+    settled(window)
+    sheet.extras._fill()
+    names = [a.text() for a in sheet.extras.menu.actions()]
+    assert len(names) > 3
+    sheet.extras.choose_kind("cotton-3mm")
+    assert window.session.document.sheet.kinds == ("cotton-3mm",)
+    assert sheet.extras.cords.text() == "Other cords: 1"
+    sheet.publish(tmp_path)
+    settled(window)
+    html = next(p for p in sheet.published if p.suffix == ".html").read_text("utf-8")
+    data = json.loads(re.search(r'id="data">(.*?)</script>', html, re.S)[1])
+    assert [t["cord"] for t in data["tables"]] == ["nylon kernmantle 4 mm", "cotton twist 3 mm"]
+    sheet.extras.choose_kind("cotton-3mm")
+    assert window.session.document.sheet.kinds == ()

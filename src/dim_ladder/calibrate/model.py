@@ -169,13 +169,31 @@ class Calibration:
         if len(ends) == 1:
             return float(single[0])
         # Each end as its own spread says, and together as the logarithms go (a Gaussian copula).
+        return chance_any_above(single, self._go_together(self._asked(ends, counts, mm)))
+
+    def _go_together(self, asked: Asked) -> Array:
+        """(n, n): correlation of the logarithms of what ends take. The same for whatever limit is asked."""
+        key = (tuple(asked.ends.tolist()), *asked.key[1:])  # in their order
+        known = self._correlated.get(key)
+        if known is not None:
+            return known
         m = self.belief
-        taken = self._asked(ends, counts, mm).of(self.layout, m.mean)
+        taken = asked.of(self.layout, m.mean)
         cov = taken.slope @ m.cov @ np.swapaxes(taken.slope, 1, 2) + self._tension(taken.stretch)
         wobble = (m.grid.unit**2)[:, None] * taken.wobble
-        cov = np.einsum("c,cij->ij", m.weight, cov + wobble[:, None] * np.eye(len(ends)))
+        cov = np.einsum("c,cij->ij", m.weight, cov + wobble[:, None] * np.eye(len(asked.ends)))
         sd = np.sqrt(np.diag(cov))
-        return chance_any_above(single, cov / np.outer(sd, sd))
+        return self._correlated.setdefault(key, cov / np.outer(sd, sd))
+
+    @cached_property
+    def _correlated(self) -> dict[Key, Array]:
+        """By what was asked."""
+        return {}
+
+    @cached_property
+    def _questions(self) -> dict[tuple[tuple[str, ...], tuple[tuple[str, float], ...], float], Asked]:
+        """By ends, counts and length: the same is asked many times over."""
+        return {}
 
     def _tension(self, stretch: Array) -> Array:
         """(c, e, e): how the tension of a new piece, in a sitting of its own, varies the logarithms of what ends take. stretch :
@@ -296,6 +314,13 @@ class Calibration:
         return {}
 
     def _asked(self, ends: Sequence[str], counts: Mapping[str, float], mm: float = 0.0) -> Asked:
+        said = (tuple(ends), tuple(counts.items()), mm)
+        known = self._questions.get(said)
+        if known is None:
+            known = self._questions[said] = self._question(ends, counts, mm)
+        return known
+
+    def _question(self, ends: Sequence[str], counts: Mapping[str, float], mm: float) -> Asked:
         prior = self.prior
         names = list(prior.role_of)
         e = np.array([names.index(x) for x in ends], np.int64)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from itertools import islice
+from functools import lru_cache
 
 from dim_ladder.base import InputError
 from dim_ladder.calibrate import Calibration
@@ -63,14 +63,18 @@ def _faces(weave: Weave, section: str, shape: TightShape, units: int) -> tuple[P
     )
 
 
+@lru_cache(maxsize=64)
 def _likeliest(weave: Weave, section: str) -> tuple[Slip, ...]:
-    """The first slips that can be told by more than counting crossings, each of another kind."""
-    found: dict[str, Slip] = {}
-    for slip in islice(slips(weave, section), 8):
-        found.setdefault(slip.name, slip)
-        if len(found) == SLIPS:
-            break
-    return tuple(found.values())
+    """The first slips that can be told without counting crossings, each another one, and told by something else where there is one."""
+    every = [s for s in slips(weave, section) if s.seen]
+    found = every[:1]
+    for unlike in (True, False):
+        for slip in every:
+            if len(found) < SLIPS and all(
+                s.name != slip.name and (s.seen != slip.seen or not unlike) for s in found
+            ):
+                found.append(slip)
+    return tuple(found)
 
 
 def _told(slip: Slip, section: str) -> SlipTold:
@@ -79,8 +83,8 @@ def _told(slip: Slip, section: str) -> SlipTold:
         job = job_for(slip.weave, section)
         if sum(len(x) for x in job.curves.strands) <= MOST_CORNERS:
             shape = tight(slip.weave, section)
-            units = 1 if shape.kind != "cell" else 3
+            units = 1 if shape.kind != "cell" else 3 if not shape.angle else 5
             picture = face(shape, cords_of(slip.weave, section), "front", units=units, scale=SMALL, ink=WHITE)
     except InputError:  # what falls apart has no picture
         picture = None
-    return SlipTold(slip.name, slip.tell, slip.undo, picture)
+    return SlipTold(slip.name, slip.seen, slip.undo, picture)

@@ -12,7 +12,7 @@ from dim_ladder.calibrate import Calibration
 from dim_ladder.commands.calibrating import calibration_of
 from dim_ladder.commands.seeing import seen_of
 from dim_ladder.publish import Sheet, build_sheet, to_csv, to_html, to_markdown, to_pdf, to_svg
-from dim_ladder.publish.page import build_page
+from dim_ladder.publish.page import Otherwise, build_page, cord_words, in_kind
 from dim_ladder.publish.raster import to_png
 from dim_ladder.publish.restore import attached_document, embedded_document
 from dim_ladder.publish.travel import travelling_ties, travelling_weave
@@ -64,7 +64,7 @@ def write_sheet(
         s.number: f"{stem}-step-{s.number:02}.svg" for p in sheet.sections for s in p.steps if s.picture
     }
     if "html" in formats:
-        page = build_page(doc.weave, known, doc.plan, doc.sheet, seen, sheet)
+        page = build_page(doc.weave, known, doc.plan, doc.sheet, seen, sheet, _otherwise(doc))
         files[f"{stem}.html"] = to_html(page.sheet, document_text(travelling(doc)), page.data, page.why)
     if "pdf" in formats:
         files[f"{stem}.pdf"] = to_pdf(sheet, paper=paper, document_text=document_text(travelling(doc)))
@@ -80,6 +80,17 @@ def write_sheet(
     for name, data in files.items():
         write_whole(folder / name, data)
     return [folder / name for name in files]
+
+
+def _otherwise(doc: Document) -> list[Otherwise]:
+    """The weave in the other cords that a reader may choose; those of which nothing can be counted are left out."""
+    out = []
+    for kind in doc.sheet.kinds:
+        weave = in_kind(doc.weave, kind)
+        known = None if weave == doc.weave else calibration_of(replace(doc, weave=weave))
+        if known is not None and not known.refusal:
+            out.append(Otherwise(cord_words(weave), weave, known))
+    return out
 
 
 def file_stem(name: str) -> str:

@@ -21,6 +21,7 @@ from dim_ladder.trace.holds import Hold, hold
 from dim_ladder.trace.turning import Turning, turning
 from dim_ladder.words.phrases import listing
 
+FALLS = "Pull on it, and it falls apart: nothing is left that holds."
 MOST = 8
 MOST_ALIKE = 2  # of one name: other crossings go wrong in the same way
 MOST_ITEMS = 24  # of a unit that is looked at
@@ -29,7 +30,8 @@ MOST_ITEMS = 24  # of a unit that is looked at
 @dataclass(frozen=True, slots=True)
 class Slip:
     """name : what was done instead. tell : what tells it from the right one. undo : what to take back. weave : with the
-    slip in its section, that falls apart or holds. falls : nothing holds it any more, though the right one holds."""
+    slip in its section, that falls apart or holds. falls : nothing holds it any more, though the right one holds. seen : of what
+    tells it, what is seen without counting crossings, "" where nothing is."""
 
     name: str
     tell: str
@@ -37,6 +39,7 @@ class Slip:
     weave: Weave
     section: str
     falls: bool
+    seen: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -70,11 +73,13 @@ def slips(weave: Weave, section: str) -> Iterator[Slip]:
         if t.problems or not t.settled or _print(t) in seen:
             continue
         seen.append(_print(t))
-        tell, falls = _tell(meant, _Known(t, hold(t), turning(wrong, section), faces(t)))
+        known = _Known(t, hold(t), turning(wrong, section), faces(t))
+        tell, falls = _tell(meant, known)
         if (name, tell) in told or sum(n == name for n, _ in told) == MOST_ALIKE:
             continue
         told.append((name, tell))
-        yield Slip(name, tell, _undo(found.items, item), wrong, section, falls)
+        seen_of_it = FALLS if falls else _comes_of_it(meant, known)
+        yield Slip(name, tell, _undo(found.items, item), wrong, section, falls, seen_of_it)
         if len(told) == MOST:
             return
 
@@ -156,7 +161,7 @@ def _tell(right: _Known, wrong: _Known) -> tuple[str, bool]:
     """What comes of it, and where it can be seen; and whether it falls apart."""
     where = _where(right.trace, wrong.trace)
     if right.hold is not None and wrong.hold is not None and right.hold.real and not wrong.hold.real:
-        return f"Pull on it, and it falls apart: nothing is left that holds. {where}".strip(), True
+        return f"{FALLS} {where}".strip(), True
     told = " ".join(part for part in (_comes_of_it(right, wrong), where) if part)
     return told or "It looks alike: count its crossings from the top.", False
 

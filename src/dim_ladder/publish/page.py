@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 from dim_ladder.base import InputError, format_length
 from dim_ladder.calibrate import Calibration
 from dim_ladder.calibrate.timing import Timing
-from dim_ladder.library import FASTENINGS, VOCABULARIES
+from dim_ladder.library import FASTENINGS, VOCABULARIES, cord_kind
 from dim_ladder.notation import Weave, working_ends
 from dim_ladder.picture.display import WHITE
 from dim_ladder.publish.choices import SheetChoices
@@ -26,16 +26,18 @@ from dim_ladder.scale import (
     cut_list,
     follows_girth,
     option_at,
+    ring_units,
     solve,
     worked_length,
 )
 from dim_ladder.scale.cuts import odds, whole_chance
 from dim_ladder.trace import trace
-from dim_ladder.words.phrases import LIES
+from dim_ladder.words.phrases import LIES, listing
 
 RISKS = (0.1, 0.05, 0.02, 0.01)
 BELOW, ABOVE = 0.8, 1.25  # of the smallest and the largest size on the sheet: so far a page scales
 COARSE = 5  # mm from size to size, of work whose every size is cut otherwise
+ROUND = 2  # of work on a former
 MOST_PIECES = 120
 SYSTEMS = ("metric", "imperial")
 
@@ -57,8 +59,10 @@ def build_page(
     choices: SheetChoices,
     seen: Seen = NOTHING_SEEN,
     made: Sheet | None = None,
+    others: Sequence[Otherwise] = (),
 ) -> Page:
-    """The sheet as a page. made : its sheet, where there is one already. Raises InputError when its steps cannot be traced."""
+    """The sheet as a page. made : its sheet, where there is one already. others : the same in other cord, which a reader may choose.
+    Raises InputError when its steps cannot be traced."""
     sheet = made or build_sheet(weave, calibration, plan, choices, seen=seen)
     why = _why_not(calibration, choices, sheet)
     if not why and not trace(weave).settled and any(s.count.kind == "fit" for s in weave.sections):
@@ -68,17 +72,32 @@ def build_page(
     sizes = _Sizes(weave, calibration, plan, choices, seen.times)
     if not sizes.pieces:
         return Page(sheet, None, sizes.trouble or "no size near those of the sheet can be made")
+    tables = [(cord_words(weave), sizes)]
+    for o in others:
+        found = _Sizes(o.weave, o.calibration, plan, choices, seen.times)
+        if found.pieces:
+            tables.append((o.words, found))
     counts: dict[str, Mapping[str, int]] = {c.name: dict(c.counts) for c in sheet.sizes if not c.problem}
-    counts |= {f"{OTHER}{k}": p.counts for k, p in enumerate(sizes.pieces)}
+    counts |= {
+        f"{OTHER}{n}.{k}": p.counts for n, (_, of) in enumerate(tables) for k, p in enumerate(of.pieces)
+    }
     ways = ways_of(weave, counts)
     way = {name: k for k, w in enumerate(ways) for name in w.sizes}
-    # A size whose ends cannot be followed to where it is made fast is not offered.
-    sizes.index = [-1 if f"{OTHER}{k}" not in way else k for k in sizes.index]
+    for n, (_, of) in enumerate(tables):
+        # A size whose ends cannot be followed to where it is made fast is not offered.
+        of.index = [-1 if f"{OTHER}{n}.{k}" not in way else k for k in of.index]
     sections, _ = reword(sections_told(weave, ways, WHITE, plan, choices), choices)
     sections = tuple(with_seen(s, weave, calibration, counts, seen, choices.units) for s in sections)
     data = {
         **sizes.told(),
-        "ways": [way.get(f"{OTHER}{k}", 0) for k in range(len(sizes.pieces))],
+        "tables": [
+            {
+                "cord": words,
+                **of.table(),
+                "ways": [way.get(f"{OTHER}{n}.{k}", 0) for k in range(len(of.pieces))],
+            }
+            for n, (words, of) in enumerate(tables)
+        ],
         "words": _words(weave, ways, plan, choices),
         "voice": choices.vocabulary,
         "lie": choices.lie,
@@ -94,6 +113,28 @@ def _why_not(calibration: Calibration | None, choices: SheetChoices, sheet: Shee
         return calibration.refusal
     made = [c for c in sheet.sizes if not c.problem]
     return "" if made else sheet.sizes[0].problem
+
+
+@dataclass(frozen=True, slots=True)
+class Otherwise:
+    """The weave in other cord. words : which, for people."""
+
+    words: str
+    weave: Weave
+    calibration: Calibration
+
+
+def cord_words(weave: Weave) -> str:
+    """The kinds of cord of a weave."""
+    return listing(list(dict.fromkeys(cord_kind(c.kind).words for c in weave.cords)))
+
+
+def in_kind(weave: Weave, kind: str) -> Weave:
+    """A weave with its commonest cord of another kind; cords of other kinds stay."""
+    kinds = [c.kind for c in weave.cords]
+    common = max(dict.fromkeys(kinds), key=kinds.count, default="")
+    cords = tuple(replace(c, kind=kind) if c.kind == common else c for c in weave.cords)
+    return replace(weave, cords=cords)
 
 
 @dataclass(frozen=True, slots=True)
@@ -115,7 +156,7 @@ class _Sizes:
         self.weave, self.calibration, self.plan, self.choices = weave, calibration, plan, choices
         self.rings = calibration.prior.only_rings
         self.each = self.rings or follows_girth(weave)  # whether every size is a piece of its own
-        self.step = COARSE if self.each else 1
+        self.step = ROUND if self.rings else COARSE if self.each else 1
         self.risks = tuple(sorted({*RISKS, plan.risk}, reverse=True))
         self.trouble = ""
         self.pieces: list[_Made] = []
@@ -123,7 +164,8 @@ class _Sizes:
         adds = 0.0 if self.rings or plan.fastening not in FASTENINGS else FASTENINGS[plan.fastening].adds_mm
         ease = plan.ease_mm if plan.target == "girth" else 0.0
         # What is looked up: size and ease less the fastening, but for work that follows the girth itself.
-        self.shift = 0.0 if self.each else ease - adds
+        self.eases = plan.target == "girth" and (self.rings or not self.each)
+        self.shift = (ease if self.eases else 0.0) - (0.0 if self.each else adds)
         low = min(r.size_mm for r in choices.sizes) * BELOW + self.shift
         high = max(r.size_mm for r in choices.sizes) * ABOVE + self.shift
         self.low = max(self.step, math.floor(low / self.step) * self.step)
@@ -133,7 +175,8 @@ class _Sizes:
     def plan_at(self, total: int, risk: float) -> Plan:
         """A plan that asks for a total of size, ease and fastening."""
         if self.each:
-            return self.plan.model_copy(update={"size_mm": float(total), "chosen": {}, "risk": risk})
+            own = {"ease_mm": 0.0} if self.rings else {}
+            return self.plan.model_copy(update={"size_mm": float(total), "chosen": {}, "risk": risk, **own})
         update = {"size_mm": float(total), "ease_mm": 0.0, "fastening": "none", "chosen": {}, "risk": risk}
         return self.plan.model_copy(update=update)
 
@@ -151,8 +194,11 @@ class _Sizes:
             if key in found or len(found) < MOST_PIECES:
                 found.setdefault(key, (total, option))
             keys.append(key)
-        if not self.each:
-            ends = [(e,) for e in working_ends(self.weave)]
+        ends = [(e,) for e in working_ends(self.weave)]
+        if self.rings:  # all side by side takes a fraction of one after the other
+            around = [ring_units(self.calibration, float(total)) for total, _ in found.values()]
+            self.calibration.foresee_all([(ends, units, 0.0) for units in around])
+        elif not self.each:
             self.calibration.foresee_all([(ends, o.counts, o.length_mm) for _, o in found.values()])
         known: dict[tuple[object, ...], int] = {}
         for key, (total, _) in found.items():
@@ -183,19 +229,10 @@ class _Sizes:
         closings = [] if self.each else [
             {"key": k, "words": f.words, "mm": f.adds_mm} for k, f in FASTENINGS.items()
         ]  # fmt: skip
-        shown = [FASTENINGS[self.plan.fastening].adds_mm] if self.plan.fastening in FASTENINGS else [0.0]
-        more = (
-            worked_length(self.plan_at(self.high, self.risks[0]), self.calibration.thickness_mm) - self.high
-        )
         return {
             "target": self.plan.target,
-            "low": self.low,
-            "step": self.step,
-            "index": self.index,
-            "shift": self.shift,
-            "around": 0.0 if self.rings else more + (shown[0] if self.each else 0.0),
             "ease": self.plan.ease_mm if fits else 0.0,
-            "eases": fits and not self.each,
+            "eases": self.eases,
             "misses": not self.each,
             "fastening": self.plan.fastening,
             "fastenings": closings,
@@ -205,6 +242,19 @@ class _Sizes:
                 {"name": r.name, "mm": r.size_mm, "words": [format_length(r.size_mm, s) for s in SYSTEMS]}
                 for r in self.choices.sizes
             ],
+        }
+
+    def table(self) -> dict[str, object]:
+        """What is looked up for one kind of cord."""
+        shown = FASTENINGS[self.plan.fastening].adds_mm if self.plan.fastening in FASTENINGS else 0.0
+        more = (
+            worked_length(self.plan_at(self.high, self.risks[0]), self.calibration.thickness_mm) - self.high
+        )
+        return {
+            "low": self.low,
+            "step": self.step,
+            "index": self.index,
+            "around": 0.0 if self.rings else more + (shown if self.each else 0.0),
             "pieces": [
                 {
                     "counts": p.counts,

@@ -23,7 +23,7 @@ from dim_ladder.publish.pdfpage import (
     split,
     use_fonts,
 )
-from dim_ladder.publish.pdfseen import checks, slips
+from dim_ladder.publish.pdfseen import checks, photo, slips
 from dim_ladder.publish.restore import ATTACHED, embed
 from dim_ladder.publish.sheet import Sheet, SizeColumn, cuts_text
 from dim_ladder.publish.steps import AGAIN, SheetStep
@@ -62,12 +62,12 @@ def render(sheet: Sheet, *, paper: str = "A4", document_text: str = "") -> bytes
             for row in part.again:
                 page.write(row.whole, 9.5, after=0)
             page.y += 6
+        if part.look is not None:
+            _figure(page, part.look, f"How the work lies when it is opened out. {part.note}")
         if part.checks:
             checks(page, part.checks)
         if part.slips:
             slips(page, part.slips)
-        if part.look is not None:
-            _figure(page, part.look, f"How the work lies when it is opened out. {part.note}")
     page.heading("Words", "words")
     for word, meaning in sheet.glossary:
         page.write(word, bold=True, after=0)
@@ -144,6 +144,8 @@ def _front(page: Page, sheet: Sheet) -> None:
     if by:
         page.write(by, 9, colour=QUIET, width=width)
     page.y = max(page.y, bottom) + 10
+    if sheet.photo:
+        photo(page, sheet.photo)
     _cautions(page, sheet.cautions)
     page.heading("Materials and tools", "cords", CODE)
     _code(page, f"{sheet.title} {sheet.version}\n{cuts_text(sheet)}")
@@ -297,7 +299,7 @@ def _row(page: Page, steps: tuple[SheetStep, ...], many: int) -> None:
 
 
 def _figure(page: Page, picture: Picture, caption: str) -> None:
-    scale = min(PT, 190 / picture.width, 300 / picture.height)
+    scale = min(PT, 190 / picture.width, 230 / picture.height)
     height = picture.height * scale
     page.room(height + 8)
     top = page.y

@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
-from dim_ladder.publish.pdfpage import BOLD, INK, PT, REGULAR, Page, split
+import io
+
+from reportlab.lib.utils import ImageReader
+
+from dim_ladder.publish.pdfpage import BOLD, INK, MARGIN, PT, REGULAR, Page, split
 from dim_ladder.publish.seen import Checkpoint, SlipTold
 
 TALL = 130.0  # points
 WIDE = 90.0
 GAP = 14.0
+PHOTO = 210.0  # points, which a photo is high at most
 
 
 def checks(page: Page, found: tuple[Checkpoint, ...]) -> None:
@@ -29,6 +34,17 @@ def checks(page: Page, found: tuple[Checkpoint, ...]) -> None:
     for c in found:
         page.write(f"after {c.units}: {c.words}", 9.5, x=x + 10, after=0)
     page.y = max(page.y, top + height) + 8
+
+
+def photo(page: Page, jpeg: bytes) -> None:
+    """The designer's own picture, in the middle of the page."""
+    image = ImageReader(io.BytesIO(jpeg))
+    wide, high = image.getSize()
+    scale = min(page.inner / wide, PHOTO / high)
+    page.room(high * scale + 10)
+    left = MARGIN + (page.inner - wide * scale) / 2
+    page.canvas.drawImage(image, left, page.height - page.y - high * scale, wide * scale, high * scale)
+    page.y += high * scale + 10
 
 
 def slips(page: Page, found: tuple[SlipTold, ...]) -> None:

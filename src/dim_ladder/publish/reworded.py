@@ -41,7 +41,7 @@ def reword(
                 continue
             step = steps[at]
             told = replace(step.told, text=e.text)
-            steps[at] = replace(step, told=told)
+            steps[at] = replace(step, told=told, said=step.told.text)
         out.append(replace(section, steps=tuple(steps)))
     names = {s.name for s in sections}
     flagged += [

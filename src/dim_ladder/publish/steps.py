@@ -57,6 +57,7 @@ class SheetStep:
     told: Told
     picture: Picture | None
     caution: str = ""
+    said: str = ""  # what the program says, where the designer's own words stand
 
     @property
     def sentence(self) -> str:

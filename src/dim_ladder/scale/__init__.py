@@ -4,7 +4,7 @@ from dim_ladder.scale.cuts import Cut, EndNeed, cut_list
 from dim_ladder.scale.girth import follows_girth
 from dim_ladder.scale.plan import Plan
 from dim_ladder.scale.size import worked_length, worked_length_words
-from dim_ladder.scale.solve import Piece, option_at, solve, units_for
+from dim_ladder.scale.solve import Piece, option_at, ring_units, solve, units_for
 from dim_ladder.scale.units import Option, whole_units
 
 __all__ = [
@@ -16,6 +16,7 @@ __all__ = [
     "cut_list",
     "follows_girth",
     "option_at",
+    "ring_units",
     "solve",
     "units_for",
     "whole_units",

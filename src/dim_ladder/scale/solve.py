@@ -113,14 +113,20 @@ def _ring(weave: Weave, calibration: Calibration, plan: Plan) -> Piece:
     prior = calibration.prior
     counts = {s: prior.fixed[s] for s in prior.sections}
     mm = plan.size_mm + (plan.ease_mm if plan.target == "girth" else 0.0)
-    once = np.array([float(n) for n in counts.values()])
-    units = dict(zip(prior.sections, prior.on_former(once, mm).tolist(), strict=True))
+    units = ring_units(calibration, mm)
     cuts = cut_list(weave, calibration, units, plan)
     why = f"{mm:.0f} round the former, which is {former_diameter(mm):.0f} mm across"
     return Piece(
         plan, mm, Option(counts, mm, 0.0), (), 0.0, cuts, why, working_ends(weave), 0.0,
         whole_chance(calibration, cuts, units), calibration.in_doubt,
     )  # fmt: skip
+
+
+def ring_units(calibration: Calibration, mm: float) -> dict[str, float]:
+    """How much of every section a ring takes that is so long round its former, mm."""
+    prior = calibration.prior
+    once = np.array([float(prior.fixed[s]) for s in prior.sections])
+    return dict(zip(prior.sections, prior.on_former(once, mm).tolist(), strict=True))
 
 
 def _longer_beside(weave: Weave, pitch: Mapping[str, float], counts: Mapping[str, int]) -> str:

@@ -5,16 +5,19 @@ from __future__ import annotations
 import itertools
 import random
 import re
+from dataclasses import replace
 
 import pytest
 
-from dim_ladder.base import InputError
+from dim_ladder.base import InputError, read_length
+from dim_ladder.calibrate.timing import timing
 from dim_ladder.commands.calibrating import calibration_of
 from dim_ladder.commands.sheets import write_sheet
 from dim_ladder.library import FASTENINGS, VOCABULARIES
 from dim_ladder.notation import parse_strict
-from dim_ladder.publish.page import RISKS, build_page
-from dim_ladder.publish.sheet import cut_rows
+from dim_ladder.publish.effort import piece_minutes
+from dim_ladder.publish.page import RISKS, build_page, in_kind
+from dim_ladder.publish.sheet import cut_rows, off_words
 from dim_ladder.scale import Plan, solve
 from dim_ladder.scale.cuts import odds
 from dim_ladder.shelf import Document, read_document_text
@@ -89,8 +92,40 @@ def test_two_hundred_random_choices_have_the_programs_own_numbers(name, tmp_path
         assert [c["mm"] for c in page["cuts"]] == [r.cut_mm for r in rows]
         assert [c["cells"] for c in page["cuts"]] == [[r.cord, r.cut, r.fold, r.chance] for r in rows]
         assert page["made"].startswith(", ".join(f"{n} × {s}" for s, n in piece.counts.items()))
-        assert page["made"].endswith(f"A piece runs short: {odds(piece.chance_short)}.")
+        assert f". A piece runs short: {odds(piece.chance_short)}." in page["made"]
+        assert page["made"].endswith(
+            f"It takes {piece_minutes(timing(calibration.prior, doc.ties), piece.counts)}."
+        )
+        off = off_words(piece.option.error_mm, plan.target, "metric")
+        if fields["units"] == "metric":
+            value, _, word = off.rpartition(" ")
+            mm = read_length(value) if value else 0.0
+            assert (f", {mm / 10:g} cm {word}." if value else ", exact.") in page["made"]
     assert counted > 80
+
+
+def test_a_reader_ties_it_in_another_cord(tmp_path):
+    """The same band in a cord of the designer's list: its own counts and cuts, as the program gives them for it."""
+    doc = BANDS["band"]
+    doc = replace(doc, sheet=doc.sheet.model_copy(update={"kinds": ("cotton-3mm",)}))
+    other = replace(doc, weave=in_kind(doc.weave, "cotton-3mm"))
+    said = choose(page_of(doc, tmp_path), [{"size": "M"}, {"cord": "1"}, {"cord": "0"}])
+    assert said[0] == said[2]
+    for page, of in zip(said, (doc, other), strict=False):
+        plan = of.plan.model_copy(update={"size_mm": 170.0, "chosen": {}})
+        rows = cut_rows(solve(of.weave, calibration_of(of), plan), "metric")
+        assert [c["mm"] for c in page["cuts"]] == [r.cut_mm for r in rows]
+    assert said[0]["cuts"] != said[1]["cuts"]
+
+
+def test_a_ring_takes_the_ease_that_is_set(tmp_path):
+    doc = demo("marsh-ring")
+    calibration = calibration_of(doc)
+    said = choose(page_of(doc, tmp_path), [{"size": "own", "own": "18", "ease": "1.2"}, {"ease": "0.4"}])
+    for page, ease in zip(said, (12.0, 4.0), strict=True):
+        plan = doc.plan.model_copy(update={"size_mm": 180.0, "ease_mm": ease})
+        rows = cut_rows(solve(doc.weave, calibration, plan), "metric")
+        assert [c["mm"] for c in page["cuts"]] == [r.cut_mm for r in rows]
 
 
 def test_words_and_who_finishes_follow_what_is_chosen(tmp_path):
@@ -99,7 +134,7 @@ def test_words_and_who_finishes_follow_what_is_chosen(tmp_path):
     doc = Document(weave, (), Plan(target="length", size_mm=200.0, fastening="none"))
     calibration = calibration_of(doc)
     page = build_page(weave, calibration, doc.plan, doc.sheet)
-    assert len(set(page.data["ways"])) == 3
+    assert len(set(page.data["tables"][0]["ways"])) == 3
     sizes = [str(s) for s in range(15, 20)]
     choices = [{"size": "own", "own": s, "voice": v, "lie": "table"} for s in sizes for v in VOCABULARIES]
     said = choose(page_of(doc, tmp_path), choices)

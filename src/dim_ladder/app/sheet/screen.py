@@ -24,6 +24,7 @@ from PySide6.QtWidgets import (
 
 from dim_ladder.app.labels import Label
 from dim_ladder.app.session import Session
+from dim_ladder.app.sheet.extras import Extras
 from dim_ladder.app.sheet.pages import PagesView
 from dim_ladder.app.theme import sized
 from dim_ladder.app.typing import keep_typing
@@ -31,7 +32,7 @@ from dim_ladder.base import DimLadderError, InputError, format_length, read_leng
 from dim_ladder.calibrate import Calibration
 from dim_ladder.commands import SetSheet
 from dim_ladder.commands.sheets import sheet_of, write_sheet
-from dim_ladder.publish import SheetChoices, SizeRow, to_pdf
+from dim_ladder.publish import Sheet, SheetChoices, SizeRow, to_pdf
 from dim_ladder.publish.raster import PageImage, draw_pages
 from dim_ladder.publish.travel import CARRIED
 from dim_ladder.shelf import Document
@@ -93,6 +94,9 @@ class SheetScreen(QWidget):
         self.sizes.editingFinished.connect(self._sizes)
         keep_typing(session, self.sizes, "sheet sizes")
         side.addWidget(self.sizes)
+        side.addSpacing(6)
+        self.extras = Extras(session)
+        side.addWidget(self.extras)
         side.addStretch(1)
         self.publish_button = QPushButton("Publish…")
         self.publish_button.setObjectName("next")
@@ -122,7 +126,7 @@ class SheetScreen(QWidget):
             box.clicked.connect(self._carry)
             self.carried[key] = box
             carry.addWidget(box)
-        never = Label("Photos, places of files, unread typing: never.")
+        never = Label("Photo files, places of files, unread typing: never.")
         never.setObjectName("quiet")
         never.setWordWrap(True)
         carry.addWidget(never)
@@ -245,9 +249,10 @@ class SheetScreen(QWidget):
         c = self._session.calibration
         return c if c is not None and c.is_of(self._session.weave) else None
 
-    def _rendered(self, made: tuple[bytes, tuple[PageImage, ...]]) -> None:
-        self.pdf = made[0]
-        self.view.show_pages(made[1])
+    def _rendered(self, made: tuple[Sheet, bytes, tuple[PageImage, ...]]) -> None:
+        sheet, self.pdf, pages = made
+        self.view.show_pages(pages)
+        self.extras.show_sheet(sheet)
         self.trouble.hide()
         self.publish_button.setEnabled(True)
 
@@ -291,9 +296,10 @@ class SheetScreen(QWidget):
 
 def _preview(
     document: Document, calibration: Calibration | None, width: int
-) -> tuple[bytes, tuple[PageImage, ...]]:
-    pdf = to_pdf(sheet_of(document, calibration))
-    return pdf, draw_pages(pdf, width)
+) -> tuple[Sheet, bytes, tuple[PageImage, ...]]:
+    sheet = sheet_of(document, calibration)
+    pdf = to_pdf(sheet)
+    return sheet, pdf, draw_pages(pdf, width)
 
 
 def _write(document: Document, calibration: Calibration | None, folder: Path) -> list[Path]:

@@ -25,17 +25,19 @@
 
   // What was set, in whole millimetres.
   const state = Object.assign(
-    { size: data.sizes.length ? data.sizes[0].name : OWN, own: data.sizes.length ? data.sizes[0].mm : data.low, ease: data.ease,
-      closing: data.fastening, risk: data.risk, units: data.units, voice: data.voice, lie: data.lie },
+    { size: data.sizes.length ? data.sizes[0].name : OWN, own: data.sizes.length ? data.sizes[0].mm : data.tables[0].low, ease: data.ease,
+      cord: 0, closing: data.fastening, risk: data.risk, units: data.units, voice: data.voice, lie: data.lie },
     stored(":set"));
 
   function fill() {
     data.sizes.forEach((s) => option($("size"), s.name, s.name));
     option($("size"), OWN, "another");
+    data.tables.forEach((t, i) => option($("cord"), String(i), t.cord));
     data.fastenings.forEach((f) => option($("closing"), f.key, f.words));
     data.risks.forEach((r, i) => option($("risk"), String(i), r.words));
     $("ease-row").hidden = !data.eases;
     $("closing-row").hidden = !data.fastenings.length;
+    $("cord-row").hidden = data.tables.length < 2;
     $("set").hidden = false;
     $("answer").hidden = false;
   }
@@ -45,6 +47,10 @@
     return f ? f.mm : 0;
   }
 
+  const table = () => data.tables[state.cord];
+  // What is looked up besides the size.
+  const besides = () => (data.eases ? state.ease : 0) - (data.fastenings.length ? adds() : 0);
+
   function sizeMm() {
     const s = data.sizes.find((x) => x.name === state.size);
     return s ? s.mm : state.own;
@@ -52,16 +58,14 @@
 
   // The piece of a size, or -1. Where every size is a piece of its own, the nearest that was worked out.
   function pieceOf() {
-    let total = sizeMm();
-    if (data.fastenings.length) total += (data.target === "girth" ? state.ease : 0) - adds();
-    const i = Math.round((total - data.low) / data.step);
-    return i >= 0 && i < data.index.length ? data.index[i] : -1;
+    const t = table(), i = Math.round((sizeMm() + besides() - t.low) / t.step);
+    return i >= 0 && i < t.index.length ? t.index[i] : -1;
   }
 
   // By how much whole units miss what was asked for.
   function off(piece) {
     if (!data.misses) return "";
-    const miss = piece.mm - data.around - sizeMm() - (data.target === "girth" ? state.ease : 0) + adds();
+    const miss = piece.mm - table().around - sizeMm() - besides();
     if (Math.abs(miss) < 0.5) return ", exact";
     const word = data.target === "girth" ? (miss > 0 ? "wider" : "tighter") : miss > 0 ? "longer" : "shorter";
     return ", " + shown(Math.round(Math.abs(miss))) + (system() ? " in " : " cm ") + word;
@@ -78,12 +82,11 @@
     const body = $("yours").tBodies[0];
     body.textContent = "";
     if (at < 0) {
-      const low = data.low - (data.fastenings.length ? (data.target === "girth" ? state.ease : 0) - adds() : 0);
-      const high = low + (data.index.length - 1) * data.step;
+      const low = table().low - besides(), high = low + (table().index.length - 1) * table().step;
       $("made").textContent = "This size cannot be made from this page: it reaches from " + shown(low) + " to " + shown(high) + (system() ? " in." : " cm.");
       return;
     }
-    const piece = data.pieces[at], risk = piece.risks[state.risk];
+    const piece = table().pieces[at], risk = piece.risks[state.risk];
     const counts = Object.entries(piece.counts).map(([n, k]) => k + " × " + n).join(", ");
     const time = piece.minutes ? " It takes " + piece.minutes + "." : "";
     $("made").textContent = counts + "; tied " + piece.length[system()] + off(piece) + ". A piece runs short: " + risk.chance + "." + time;
@@ -101,13 +104,13 @@
 
   function words(at) {
     const said = data.words[state.voice + " " + state.lie];
-    const way = at < 0 ? -1 : data.ways[at];
+    const way = at < 0 ? -1 : table().ways[at];
     $("hanging").textContent = said.hang;
     parts.forEach((part, p) => {
       const times = part.querySelector(".times");
       if (times) {
         if (!times.dataset.plain) times.dataset.plain = times.textContent;
-        const n = at < 0 ? undefined : data.pieces[at].counts[part.dataset.name];
+        const n = at < 0 ? undefined : table().pieces[at].counts[part.dataset.name];
         times.textContent = n === undefined ? times.dataset.plain : n === 1 ? "once" : n + " times";
       }
       part.querySelectorAll(".steps > li").forEach((li, k) => {
@@ -122,14 +125,14 @@
 
   function show() {
     const at = pieceOf();
-    ["size", "closing", "risk", "units", "voice", "lie"].forEach((id) => { $(id).value = String(state[id]); });
+    ["size", "cord", "closing", "risk", "units", "voice", "lie"].forEach((id) => { $(id).value = String(state[id]); });
     data.sizes.forEach((s, i) => { $("size").options[i].textContent = s.name + " (" + s.words[system()] + ")"; });
     document.querySelectorAll(".unit").forEach((el) => { el.textContent = system() ? "in" : "cm"; });
     $("own-row").hidden = state.size !== OWN;
     if (document.activeElement !== $("own")) $("own").value = shown(state.own);
     if (document.activeElement !== $("ease")) $("ease").value = shown(state.ease);
     $("own").step = $("ease").step = system() ? "0.125" : "0.1";
-    $("own-help").textContent = data.step > 1 ? "worked out every " + data.step + " mm" : "";
+    $("own-help").textContent = table().step > 1 ? "worked out every " + table().step + " mm" : "";
     answer(at);
     words(at);
     $("along").hidden = at < 0;
@@ -139,11 +142,12 @@
   fill();
   if (![...$("size").options].some((o) => o.value === state.size)) state.size = OWN;
   if (!data.risks[state.risk]) state.risk = data.risk;
+  if (!data.tables[state.cord]) state.cord = 0;
   let wanted = "";
   try { wanted = decodeURIComponent(location.hash.slice(1)); } catch (e) { /* an address that is none */ }
   if (data.sizes.some((s) => s.name === wanted)) state.size = wanted;
   ["size", "closing", "units", "voice", "lie"].forEach((id) => $(id).addEventListener("change", () => { state[id] = $(id).value; show(); }));
-  $("risk").addEventListener("change", () => { state.risk = Number($("risk").value); show(); });
+  ["risk", "cord"].forEach((id) => $(id).addEventListener("change", () => { state[id] = Number($(id).value); show(); }));
   ["own", "ease"].forEach((id) => $(id).addEventListener("input", () => {
     const value = Number.parseFloat($(id).value.replace(",", "."));
     if (Number.isFinite(value)) { state[id] = Math.round(value * unit()); show(); }
@@ -157,7 +161,7 @@
   function beats() {
     const at = pieceOf(), out = [];
     if (at < 0) return out;
-    const counts = data.pieces[at].counts, way = data.ways[at];
+    const counts = table().pieces[at].counts, way = table().ways[at];
     parts.forEach((part) => {
       const steps = Array.from(part.querySelectorAll(".steps > li")).filter((li) => applies(li, way));
       const times = counts[part.dataset.name] || 1;
