@@ -413,6 +413,6 @@ def test_other_cords_are_offered_to_the_reader_of_the_page(window, sheet, settle
     settled(window)
     html = next(p for p in sheet.published if p.suffix == ".html").read_text("utf-8")
     data = json.loads(re.search(r'id="data">(.*?)</script>', html, re.S)[1])
-    assert [t["cord"] for t in data["tables"]] == ["nylon kernmantle 4 mm", "cotton twist 3 mm"]
+    assert [t["cord"] for t in data["tables"]] == ["nylon kernmantle 4 mm", "cotton cord 3 mm"]
     sheet.extras.choose_kind("cotton-3mm")
     assert window.session.document.sheet.kinds == ()

@@ -75,6 +75,8 @@ def render(sheet: Sheet, *, paper: str = "A4", document_text: str = "") -> bytes
     if sheet.care:
         page.write("Care: " + sheet.care)
     page.footer()
+    canvas.showPage()
+    page.tags.write()
     canvas.save()
     return out.getvalue()
 
@@ -89,45 +91,31 @@ def _code(page: Page, text: str) -> None:
 
     squares = segno.make(text[:MOST_CODED], error="m", micro=False).matrix
     c, size, left = page.canvas, CODE / len(squares), page.width - MARGIN - CODE
-    c.setFillColor(HexColor(INK))
-    for y, row in enumerate(squares):
-        for x, dark in enumerate(row):
-            if dark:
-                c.rect(
-                    left + x * size,
-                    page.height - page.y - (y + 1) * size,
-                    size * 1.02,
-                    size * 1.02,
-                    stroke=0,
-                    fill=1,
-                )
-    c.setFont(REGULAR, 7)
-    c.setFillColor(HexColor(QUIET))
-    c.drawRightString(page.width - MARGIN, page.height - page.y - CODE - 9, "version and cuts, as text")
+    with page.tags.part("Figure", "QR code with the version and the cuts, as text"):
+        c.setFillColor(HexColor(INK))
+        for y, row in enumerate(squares):
+            top = page.height - page.y - (y + 1) * size
+            for x, dark in enumerate(row):
+                if dark:
+                    c.rect(left + x * size, top, size * 1.02, size * 1.02, stroke=0, fill=1)
+        c.setFont(REGULAR, 7)
+        c.setFillColor(HexColor(QUIET))
+        c.drawRightString(page.width - MARGIN, page.height - page.y - CODE - 9, "version and cuts, as text")
 
 
 def _front(page: Page, sheet: Sheet) -> None:
-    right = 0.0
-    bottom = page.y
+    right, top = 0.0, page.y
+    scale = 1.0
     if sheet.faces:
         scale = min(PT, *(min(95 / f.width, 165 / f.height) for f in sheet.faces))
-        for k, f in enumerate(reversed(sheet.faces)):
-            right += f.width * scale + 14
-            page.picture(f, page.inner - right + 14, page.y, scale)
-            page.canvas.setFont(REGULAR, 7)
-            page.canvas.setFillColor(HexColor(QUIET))
-            x = MARGIN + page.inner - right + 14
-            page.canvas.drawString(x, page.height - page.y - f.height * scale - 9, ("back", "front")[k])
-            bottom = max(bottom, page.y + f.height * scale + 10)
+        right = sum(f.width * scale + 14 for f in sheet.faces)
     elif sheet.cover is not None:
         scale = min(PT, 110 / sheet.cover.width, 170 / sheet.cover.height)
         right = sheet.cover.width * scale + 20
-        page.picture(sheet.cover, page.inner - right + 20, page.y, scale)
-        bottom = page.y + sheet.cover.height * scale
     page.canvas.bookmarkPage("top")
     page.canvas.addOutlineEntry(sheet.title, "top", level=0)
     width = page.inner - right
-    page.write(sheet.title, 24, bold=True, width=width, after=6)
+    page.write(sheet.title, 24, bold=True, width=width, after=6, kind="H1")
     if sheet.purpose:
         page.write(sheet.purpose, 11, width=width)
     page.write(sheet.summary, 10, colour=QUIET, width=width)
@@ -143,7 +131,7 @@ def _front(page: Page, sheet: Sheet) -> None:
     )
     if by:
         page.write(by, 9, colour=QUIET, width=width)
-    page.y = max(page.y, bottom) + 10
+    page.y = max(page.y, _faces(page, sheet, scale, page.inner - right, top)) + 10
     if sheet.photo:
         photo(page, sheet.photo)
     _cautions(page, sheet.cautions)
@@ -153,10 +141,11 @@ def _front(page: Page, sheet: Sheet) -> None:
     for c in sheet.cords:
         page.room(16)
         y = page.height - page.y - 10
-        page.canvas.setFillColor(HexColor(c.colour))
-        page.canvas.setStrokeColor(HexColor(INK))
-        page.canvas.setLineWidth(0.7)
-        page.canvas.roundRect(MARGIN, y, 24, 9, 4.5, stroke=1, fill=1)
+        with page.tags.artifact():
+            page.canvas.setFillColor(HexColor(c.colour))
+            page.canvas.setStrokeColor(HexColor(INK))
+            page.canvas.setLineWidth(0.7)
+            page.canvas.roundRect(MARGIN, y, 24, 9, 4.5, stroke=1, fill=1)
         page.write(f"{c.name}: {c.colour_word}, {c.words}; ends {c.letters}", x=34, width=beside - 34)
     for m in sheet.materials:
         page.write(f"• {m}", width=beside)
@@ -166,24 +155,38 @@ def _front(page: Page, sheet: Sheet) -> None:
     page.y = max(page.y, under)
 
 
+def _faces(page: Page, sheet: Sheet, scale: float, left: float, top: float) -> float:
+    """Front and back beside the title, or the drawing; gives where they end. They are read after it."""
+    if not sheet.faces and sheet.cover is not None:
+        page.picture(sheet.cover, left + 20, top, scale)
+        return top + sheet.cover.height * scale
+    bottom = top
+    for f, name in zip(sheet.faces, ("front", "back"), strict=False):
+        page.picture(f, left + 14, top, scale)
+        page.label(name, left + 14 + f.width * scale / 2, top + f.height * scale + 9)
+        left += f.width * scale + 14
+        bottom = max(bottom, top + f.height * scale + 10)
+    return bottom
+
+
 def _cautions(page: Page, cautions: tuple[str, ...]) -> None:
     lines = [split(c, REGULAR, 9.5, page.inner - 26)[0] for c in cautions]
     height = 26 + sum(len(ls) * 12.5 + 3 for ls in lines)
     page.room(height)
     c = page.canvas
-    c.setFillColor(HexColor(WASH))
-    c.rect(MARGIN, page.height - page.y - height, page.inner, height, stroke=0, fill=1)
-    c.setFillColor(HexColor(SIGNAL))
-    c.rect(MARGIN, page.height - page.y - height, 3, height, stroke=0, fill=1)
+    with page.tags.artifact():
+        c.setFillColor(HexColor(WASH))
+        c.rect(MARGIN, page.height - page.y - height, page.inner, height, stroke=0, fill=1)
+        c.setFillColor(HexColor(SIGNAL))
+        c.rect(MARGIN, page.height - page.y - height, 3, height, stroke=0, fill=1)
     top = page.y
     page.y += 6
-    page.write("Before you start", 11, bold=True, x=14, after=1)
+    page.write("Before you start", 11, bold=True, x=14, after=1, kind="H2")
     for ls in lines:
-        for line in ls:
-            c.setFont(REGULAR, 9.5)
-            c.setFillColor(HexColor(INK))
-            c.drawString(MARGIN + 14, page.height - page.y - 9.5, line)
-            page.y += 12.5
+        with page.tags.part("P"):
+            for line in ls:
+                page.line(line, REGULAR, 9.5, INK, 14, page.y)
+                page.y += 12.5
         page.y += 3
     page.y = top + height + 4
 
@@ -203,15 +206,22 @@ LINE = 12.0  # height of a line of a table
 def _sizes(page: Page, sizes: tuple[SizeColumn, ...], target: str) -> None:
     last = page.inner - 62
     columns = (*_COLUMNS, ("Runs short", last))
-    for title, x in columns:
-        page.canvas.setFont(REGULAR, 8.5)
-        page.canvas.setFillColor(HexColor(QUIET))
-        page.canvas.drawString(MARGIN + x, page.height - page.y - 8.5, title or target)
-    page.y += 14
+    with page.tags.group("Table"):
+        with page.tags.group("TR"):
+            for title, x in columns:
+                with page.tags.part("TH"):
+                    page.line(title or target, REGULAR, 8.5, QUIET, x, page.y)
+        page.y += 14
+        _rows(page, sizes, columns)
+    page.y += 2
+
+
+def _rows(page: Page, sizes: tuple[SizeColumn, ...], columns: tuple[tuple[str, float], ...]) -> None:
     edges = [*(x for _, x in columns[1:]), page.inner]
     for s in sizes:
         if s.problem:
-            page.write(f"{s.name}  {s.size}: {s.problem}", 9.5)
+            with page.tags.group("TR"):
+                page.write(f"{s.name}  {s.size}: {s.problem}", 9.5, kind="TD")
             continue
         for i, c in enumerate(s.cuts):
             first = i == 0
@@ -234,17 +244,17 @@ def _sizes(page: Page, sizes: tuple[SizeColumn, ...], target: str) -> None:
             ]
             height = LINE * max(len(lines) for lines, _ in cells) + 3
             page.room(height)
-            page.canvas.setFillColor(HexColor(INK))
-            for (lines, face), (_, x) in zip(cells, columns, strict=True):
-                page.canvas.setFont(face, 9)
-                for k, line in enumerate(lines):
-                    page.canvas.drawString(MARGIN + x, page.height - page.y - 9.5 - LINE * k, line)
+            with page.tags.group("TR"):
+                for (lines, face), (_, x) in zip(cells, columns, strict=True):
+                    with page.tags.part("TD"):
+                        for k, line in enumerate(lines):
+                            page.line(line, face, 9, INK, x, page.y + LINE * k)
             page.y += height
         if s.minutes:
-            page.write(s.minutes, 8.5, colour=QUIET, after=2)
+            with page.tags.group("TR"):
+                page.write(s.minutes, 8.5, colour=QUIET, after=2, kind="TD")
         page.rule()
         page.y += 4
-    page.y += 2
 
 
 GUTTER = 18.0
@@ -255,11 +265,12 @@ SHORT = 130  # letters of a sentence, up to which three steps stand in a row; el
 def _steps(page: Page, steps: tuple[SheetStep, ...]) -> None:
     """Several to a row where they fit, each picture above its words; a row is never parted."""
     k = 0
-    while k < len(steps):
-        three = all(len(s.sentence) <= SHORT for s in steps[k : k + 3])
-        many = 3 if three and len(steps) - k >= 3 else 2
-        _row(page, steps[k : k + many], many)
-        k += many
+    with page.tags.group("L"):
+        while k < len(steps):
+            three = all(len(s.sentence) <= SHORT for s in steps[k : k + 3])
+            many = 3 if three and len(steps) - k >= 3 else 2
+            _row(page, steps[k : k + many], many)
+            k += many
 
 
 def _row(page: Page, steps: tuple[SheetStep, ...], many: int) -> None:
@@ -279,20 +290,21 @@ def _row(page: Page, steps: tuple[SheetStep, ...], many: int) -> None:
     tallest = max(h for _, _, h, _ in made)
     needed = tallest + max(sum(size * 1.3 for _, _, size, _ in lines) for *_, lines in made) + 20
     page.room(needed)
-    c, top = page.canvas, page.y
+    top = page.y
     for k, (s, scale, height, lines) in enumerate(made):
         x = k * (width + GUTTER)
-        if s.picture is not None:
-            page.picture(s.picture, x + (width - s.picture.width * scale) / 2, top + tallest - height, scale)
         y = top + tallest + 4
-        c.setFont(BOLD, 13)
-        c.setFillColor(HexColor(SIGNAL))
-        c.drawString(MARGIN + x, page.height - y - 12, str(s.number))
-        for text, face, size, colour in lines:
-            c.setFont(face, size)
-            c.setFillColor(HexColor(colour))
-            c.drawString(MARGIN + x + 26, page.height - y - size - 1.5, text)
-            y += size * 1.3
+        with page.tags.group("LI"):
+            with page.tags.part("Lbl"):
+                page.line(str(s.number), BOLD, 13, SIGNAL, x, y - 1)
+            with page.tags.group("LBody"):
+                if s.picture is not None:
+                    left = x + (width - s.picture.width * scale) / 2
+                    page.picture(s.picture, left, top + tallest - height, scale)
+                with page.tags.part("P"):
+                    for text, face, size, colour in lines:
+                        page.line(text, face, size, colour, x + 26, y + 1.5)
+                        y += size * 1.3
     page.y = top + needed - 6
     page.rule()
     page.y += 8

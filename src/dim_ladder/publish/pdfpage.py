@@ -5,7 +5,7 @@ from __future__ import annotations
 import io
 import unicodedata
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import lru_cache
 from typing import Any
 
@@ -18,6 +18,7 @@ from reportlab.pdfgen.canvas import Canvas
 
 from dim_ladder.base import InputError
 from dim_ladder.picture.display import Area, Disc, Label, Line, Picture
+from dim_ladder.publish.pdftags import Tags
 from dim_ladder.publish.typeface import font_bytes
 
 REGULAR, BOLD = "Sheet", "Sheet-Bold"
@@ -52,9 +53,10 @@ def lettered(text: str, font: str = REGULAR) -> tuple[str, str]:
 
 
 def split(text: str, font: str, size: float, width: float) -> tuple[list[str], str]:
-    """Lines no wider than that, and the font they are printed in."""
+    """Lines no wider than that, and the font they are printed in. A line that goes on ends in a space, so that it reads as one."""
     clean, face = lettered(text, font)
-    return simpleSplit(clean, face, size, width), face
+    lines = simpleSplit(clean, face, size, width)
+    return [*(f"{line} " for line in lines[:-1]), *lines[-1:]], face
 
 
 def attach(canvas: Any, name: str, data: bytes) -> None:
@@ -87,6 +89,10 @@ class Page:
     title: str
     y: float = MARGIN
     number: int = 1
+    tags: Tags = field(init=False)
+
+    def __post_init__(self) -> None:
+        self.tags = Tags(self.canvas)
 
     @property
     def inner(self) -> float:
@@ -97,32 +103,39 @@ class Page:
             self.next()
 
     def next(self) -> None:
+        self.tags.leave_page()
         self.footer()
         self.canvas.showPage()
+        self.tags.next_page()
         self.number += 1
         self.y = MARGIN
 
     def footer(self) -> None:
         c = self.canvas
+        c._code.append("/Artifact BMC")
         title, face = lettered(self.title)
         c.setFont(face, 8)
         c.setFillColor(HexColor(QUIET))
         c.drawString(MARGIN, 26, title)
         c.setFont(REGULAR, 8)
         c.drawRightString(self.width - MARGIN, 26, f"{self.number}")
+        c._code.append("EMC")
 
     def write(
         self, text: str, size: float = 10, *, bold: bool = False, colour: str = INK, x: float = 0.0,
-        width: float | None = None, after: float = 3.0,
+        width: float | None = None, after: float = 3.0, kind: str = "P",
     ) -> None:  # fmt: skip
         font = BOLD if bold else REGULAR
         lines, font = split(text, font, size, width or self.inner - x)
-        for line in lines:
+        if lines:
             self.room(size * 1.35)
-            self.canvas.setFont(font, size)
-            self.canvas.setFillColor(HexColor(colour))
-            self.canvas.drawString(MARGIN + x, self.height - self.y - size, line)
-            self.y += size * 1.35
+        with self.tags.part(kind):
+            for line in lines:
+                self.room(size * 1.35)
+                self.canvas.setFont(font, size)
+                self.canvas.setFillColor(HexColor(colour))
+                self.canvas.drawString(MARGIN + x, self.height - self.y - size, line)
+                self.y += size * 1.35
         self.y += after
 
     def line(self, text: str, face: str, size: float, colour: str, x: float, top: float) -> None:
@@ -133,33 +146,37 @@ class Page:
 
     def label(self, text: str, x: float, y: float) -> None:
         """A word under a picture, its middle at x from the margin and its foot at y from the top."""
-        self.canvas.setFont(REGULAR, 8)
-        self.canvas.setFillColor(HexColor(QUIET))
-        self.canvas.drawCentredString(MARGIN + x, self.height - y, text)
+        with self.tags.part("Caption"):
+            self.canvas.setFont(REGULAR, 8)
+            self.canvas.setFillColor(HexColor(QUIET))
+            self.canvas.drawCentredString(MARGIN + x, self.height - y, text)
 
     def heading(self, text: str, key: str, keep: float = 60.0) -> None:
         self.room(34 + keep)
         self.y += 12
         self.canvas.bookmarkPage(key, fit="XYZ", top=self.height - self.y + 6)
         self.canvas.addOutlineEntry(text, key, level=0)
-        self.write(text, 14, bold=True, after=2)
+        self.write(text, 14, bold=True, after=2, kind="H2")
         self.rule()
         self.y += 6
 
     def rule(self) -> None:
-        self.canvas.setStrokeColor(HexColor(HAIR))
-        self.canvas.setLineWidth(0.6)
-        self.canvas.line(MARGIN, self.height - self.y, self.width - MARGIN, self.height - self.y)
+        with self.tags.artifact():
+            self.canvas.setStrokeColor(HexColor(HAIR))
+            self.canvas.setLineWidth(0.6)
+            self.canvas.line(MARGIN, self.height - self.y, self.width - MARGIN, self.height - self.y)
 
     def picture(self, p: Picture, x: float, top: float, scale: float) -> None:
-        """Draw with its upper left corner at x from the margin and `top` from the top of the page."""
+        """Draw with its upper left corner at x from the margin and `top` from the top of the page. Its title is what those are told
+        who do not see it."""
         c = self.canvas
-        c.saveState()
-        c.translate(MARGIN + x, self.height - top)
-        c.scale(scale, -scale)
-        for s in p.shapes:
-            draw_shape(c, s)
-        c.restoreState()
+        with self.tags.part("Figure", p.title or "a picture"):
+            c.saveState()
+            c.translate(MARGIN + x, self.height - top)
+            c.scale(scale, -scale)
+            for s in p.shapes:
+                draw_shape(c, s)
+            c.restoreState()
 
 
 def one_page(p: Picture) -> bytes:

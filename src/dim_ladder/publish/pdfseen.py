@@ -21,7 +21,7 @@ def checks(page: Page, found: tuple[Checkpoint, ...]) -> None:
     scale = min([PT, *(TALL / f.height for f in faces), *(WIDE / f.width for f in faces)])
     height = max([f.height * scale + 12 for f in faces], default=0.0)
     page.room(max(height, 14.0 * len(found) + 14) + 26)
-    page.write("Check your work", 10.5, bold=True, after=4)
+    page.write("Check your work", 10.5, bold=True, after=4, kind="H3")
     top, x = page.y, 0.0
     for f, name in zip(faces, ("front", "back"), strict=False):
         page.picture(f, x, top, scale)
@@ -43,7 +43,8 @@ def photo(page: Page, jpeg: bytes) -> None:
     scale = min(page.inner / wide, PHOTO / high)
     page.room(high * scale + 10)
     left = MARGIN + (page.inner - wide * scale) / 2
-    page.canvas.drawImage(image, left, page.height - page.y - high * scale, wide * scale, high * scale)
+    with page.tags.part("Figure", "Photo of the finished work"):
+        page.canvas.drawImage(image, left, page.height - page.y - high * scale, wide * scale, high * scale)
     page.y += high * scale + 10
 
 
@@ -62,12 +63,13 @@ def slips(page: Page, found: tuple[SlipTold, ...]) -> None:
         max(s.picture.height * scale if s.picture else 0.0, len(lines) * 12.5) for s, scale, _, lines in made
     )
     page.room(height + 26)
-    page.write("If it looks like this", 10.5, bold=True, after=4)
+    page.write("If it looks like this", 10.5, bold=True, after=4, kind="H3")
     top = page.y
     for k, (s, scale, beside, lines) in enumerate(made):
         x = k * (width + GAP)
         if s.picture:
             page.picture(s.picture, x, top, scale)
-        for n, (text, face) in enumerate(lines):
-            page.line(text, face, 9.5, INK, x + beside, top + 12.5 * n)
+        with page.tags.part("P"):
+            for n, (text, face) in enumerate(lines):
+                page.line(text, face, 9.5, INK, x + beside, top + 12.5 * n)
     page.y = top + height + 10

@@ -17,7 +17,6 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from dim_ladder.app.fields import clear
 from dim_ladder.app.labels import Label
 from dim_ladder.app.session import Session
 from dim_ladder.app.theme import sized
@@ -64,14 +63,10 @@ class Sentences(QDialog):
         self.setWindowTitle("Words of the steps")
         self.setMinimumSize(760, 600)
         self._rows = QVBoxLayout()
-        self._rows.setSpacing(10)
-        inside = QWidget()
-        inside.setLayout(self._rows)
-        scroll = QScrollArea()
-        scroll.setFrameShape(QFrame.Shape.NoFrame)
-        scroll.setWidgetResizable(True)
-        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        scroll.setWidget(inside)
+        self._scroll = QScrollArea()
+        self._scroll.setFrameShape(QFrame.Shape.NoFrame)
+        self._scroll.setWidgetResizable(True)
+        self._scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         hint = Label(
             "Your words stand on the sheet in this vocabulary and lie until their step changes. Empty a field, and the program speaks again."
         )
@@ -84,7 +79,7 @@ class Sentences(QDialog):
         foot.addWidget(close)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(20, 16, 20, 16)
-        layout.addWidget(scroll, 1)
+        layout.addWidget(self._scroll, 1)
         layout.addLayout(foot)
 
     def show_sheet(self, sheet: Sheet) -> None:
@@ -98,7 +93,10 @@ class Sentences(QDialog):
         if said == before and flagged == sheet.flagged:
             return
         focus = next((k for k, f in self.fields.items() if f.hasFocus()), None)
-        clear(self._rows)
+        at = self._scroll.verticalScrollBar().value()
+        inside = QWidget()
+        self._rows = QVBoxLayout(inside)
+        self._rows.setSpacing(10)
         self.fields, self.flags = {}, []
         for flag in sheet.flagged:
             self._flag(flag)
@@ -109,6 +107,8 @@ class Sentences(QDialog):
             for n, step in enumerate(part.steps, 1):
                 self._step(part.name, n, step.number, step.heading, step.told.text, step.said)
         self._rows.addStretch(1)
+        self._scroll.setWidget(inside)
+        self._scroll.verticalScrollBar().setValue(at)
         if focus in self.fields:
             self.fields[focus].setFocus()
 
