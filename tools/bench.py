@@ -410,20 +410,24 @@ def _trials(what: Callable[..., Any], seed: int, count: int, prior: Any, more: t
 
 
 def sheets() -> None:
-    from dim_ladder.commands.sheets import sheet_of
+    from dim_ladder.commands.calibrating import calibration_of
+    from dim_ladder.commands.sheets import write_sheet
     from dim_ladder.notation import parse_strict
-    from dim_ladder.publish import to_html, to_pdf
-    from dim_ladder.shelf import Document, document_text
+    from dim_ladder.shelf import Document, read_document_text
+    from dim_ladder.shelf.workshop import demo_texts
 
     lines = "  half-right (1 | 2 3 | 4)\n  half-left (1 | 2 3 | 4)\n" * 5
-    doc = Document(parse_strict(BAND.format(count="fit") + lines))
-    report("sheet of 24 steps as PDF", timed(lambda: to_pdf(sheet_of(doc)), 3) / 1e3, "s", 2)
-    report(
-        "sheet of 24 steps as HTML",
-        timed(lambda: to_html(sheet_of(doc), document_text(doc)), 3) / 1e3,
-        "s",
-        2,
-    )
+    ties = read_document_text(demo_texts()["tern-ladder.dimladder"], "tern").ties
+    for words, doc in (
+        ("sheet of 24 steps", Document(parse_strict(BAND.format(count="fit") + lines))),
+        ("sheet of a band with four ties", Document(parse_strict(BAND.format(count="fit")), ties)),
+    ):
+        # As in the window, where the calibration is known and shapes were pulled tight before.
+        known = calibration_of(doc)
+        with tempfile.TemporaryDirectory() as name:
+            for form, goal in (("pdf", 2), ("html", 1)):
+                took = timed(partial(write_sheet, doc, Path(name), [form], calibration=known), 3) / 1e3
+                report(f"{words} as {form.upper()}", took, "s", goal)
 
 
 def window() -> None:

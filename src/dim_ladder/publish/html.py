@@ -12,7 +12,7 @@ from jinja2 import Environment, StrictUndefined, select_autoescape
 from markupsafe import Markup
 
 from dim_ladder.picture.display import Picture
-from dim_ladder.publish.raster import to_png
+from dim_ladder.publish.raster import to_webp
 from dim_ladder.publish.restore import embed
 from dim_ladder.publish.sheet import Sheet
 from dim_ladder.publish.steps import AGAIN, Told
@@ -33,11 +33,26 @@ def _environment() -> Environment:
     )
     ids = count()
 
+    spent = [0, 0]  # bytes of lines, of pixels
+
     def svg_in(picture: Picture | None, widest: float) -> Markup:
-        """A picture shrunk to at most `widest` pixels, never enlarged; to_svg escapes every text."""
+        """A picture shrunk to at most `widest` pixels, never enlarged; to_svg escapes every text. As pixels where it has so many lines,
+        or so many pictures stand before it, that the page would grow beyond what a telephone opens."""
         if picture is None:
             return Markup("")
-        return Markup(to_svg(picture, standalone=False, scale=min(1.0, widest / picture.width), ids=ids))
+        scale = min(1.0, widest / picture.width, HIGHEST / picture.height)
+        drawn = to_svg(picture, standalone=False, scale=scale, ids=ids)
+        if len(drawn) <= MOST_DRAWN and spent[0] + len(drawn) <= ALL_DRAWN:
+            spent[0] += len(drawn)
+            return Markup(drawn)
+        width, height = max(1, round(picture.width * scale)), max(1, round(picture.height * scale))
+        # The more there are, the coarser: of hundreds of steps each is small.
+        fine = 2.0 if spent[0] + len(drawn) <= ALL_DRAWN else 1.5 if spent[1] < ALL_PIXELS else 1.0
+        pixels = _as_pixels(picture, scale * fine, COLOURS)
+        spent[1] += len(pixels)
+        return Markup('<img src="{}" alt="{}" width="{}" height="{}">').format(
+            pixels, picture.title, width, height
+        )
 
     env.filters["svgwidth"] = svg_in
     env.filters["told"] = _told
@@ -47,6 +62,11 @@ def _environment() -> Environment:
     return env
 
 
+HIGHEST = 640.0  # pixels of a picture
+MOST_DRAWN = 60_000  # bytes of a picture as lines; beyond that pixels are shorter
+ALL_DRAWN = 300_000  # of all pictures of a page as lines
+ALL_PIXELS = 150_000  # of all as pixels, finer than they stand there
+COLOURS = 24  # of a drawing as pixels
 FACE = (150.0, 240.0)  # pixels, within which the work is shown at the head
 
 
@@ -57,8 +77,11 @@ def _inside(picture: Picture) -> tuple[int, int]:
 
 def _pixels(picture: Picture) -> str:
     """A picture of thousands of shapes as pixels, twice as fine as it stands there."""
-    scale = 2 * _inside(picture)[1] / picture.height
-    return "data:image/webp;base64," + base64.b64encode(to_png(picture, scale, "WebP")).decode("ascii")
+    return _as_pixels(picture, 2 * _inside(picture)[1] / picture.height)
+
+
+def _as_pixels(picture: Picture, scale: float, colours: int = 0) -> str:
+    return "data:image/webp;base64," + base64.b64encode(to_webp(picture, scale, colours)).decode("ascii")
 
 
 def _jpeg(data: bytes) -> str:

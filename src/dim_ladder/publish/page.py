@@ -18,7 +18,7 @@ from dim_ladder.publish.effort import piece_minutes
 from dim_ladder.publish.reworded import reword
 from dim_ladder.publish.seen import Seen
 from dim_ladder.publish.sheet import NOTHING_SEEN, Sheet, build_sheet, cut_rows, hanging_words, with_seen
-from dim_ladder.publish.steps import OTHER, SheetSection, Way, sections_told, ways_of
+from dim_ladder.publish.steps import OTHER, Way, sections_told, ways_of
 from dim_ladder.scale import (
     Option,
     Piece,
@@ -281,19 +281,21 @@ def _at_risk(piece: Piece) -> dict[str, object]:
 
 
 def _words(weave: Weave, ways: Sequence[Way], plan: Plan, choices: SheetChoices) -> dict[str, object]:
-    """Everything that is said, in every school and lie: the same lines in the same order."""
-    out: dict[str, object] = {}
+    """Everything that is said, in every school and lie: the same lines in the same order; 0 where a line is as in the sheet's own."""
     one = trace(weave)
+
+    def said(voice: str, lie: str) -> list[list[list[str]]]:
+        own = choices.model_copy(update={"vocabulary": voice, "lie": lie})
+        told, _ = reword(sections_told(weave, ways, WHITE, plan, own, pictures=False), own)
+        return [[[s.heading, s.told.text] for s in part.steps] for part in told]
+
+    base = said(choices.vocabulary, choices.lie)
+    out: dict[str, object] = {}
     for voice in VOCABULARIES:
         for lie in LIES:
-            own = choices.model_copy(update={"vocabulary": voice, "lie": lie})
-            told, _ = reword(sections_told(weave, ways, WHITE, plan, own, pictures=False), own)
-            out[f"{voice} {lie}"] = {
-                "hang": hanging_words(weave, one, voice),
-                "parts": [_said(s) for s in told],
-            }
+            parts: list[list[object]] = []
+            own = base if (voice, lie) == (choices.vocabulary, choices.lie) else said(voice, lie)
+            for mine, first in zip(own, base, strict=True):
+                parts.append([x if own is base or x != y else 0 for x, y in zip(mine, first, strict=True)])
+            out[f"{voice} {lie}"] = {"hang": hanging_words(weave, one, voice), "parts": parts}
     return out
-
-
-def _said(section: SheetSection) -> list[list[str]]:
-    return [[s.heading, s.told.text] for s in section.steps]

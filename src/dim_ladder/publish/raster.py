@@ -5,9 +5,13 @@ from __future__ import annotations
 import io
 import threading
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 from dim_ladder.base import InputError
 from dim_ladder.picture.display import Picture
+
+if TYPE_CHECKING:
+    from PIL import Image
 
 MOST_PIXELS = 60_000_000
 ENGINE = threading.Lock()  # the engine must not be entered twice at once
@@ -40,8 +44,26 @@ def draw_pages(data: bytes, width: int) -> tuple[PageImage, ...]:
     return tuple(out)
 
 
-def to_png(picture: Picture, scale: float = 2.0, form: str = "PNG") -> bytes:
-    """A picture as PNG (or WebP), `scale` pixels to a pixel of the picture. Raises InputError where it would be too large."""
+def to_png(picture: Picture, scale: float = 2.0) -> bytes:
+    """A picture as PNG, `scale` pixels to a pixel of the picture. Raises InputError where it would be too large."""
+    out = io.BytesIO()
+    _drawn(picture, scale).save(out, "PNG", dpi=(96 * scale, 96 * scale))
+    return out.getvalue()
+
+
+def to_webp(picture: Picture, scale: float = 2.0, colours: int = 0) -> bytes:
+    """A picture as WebP, a fifth as long as PNG where cord is shaded. colours : for a drawing, to how many it is brought down, exact
+    then. Raises InputError where it would be too large."""
+    out = io.BytesIO()
+    image = _drawn(picture, scale)
+    if colours:
+        image.quantize(colours).convert("RGB").save(out, "WebP", lossless=True, quality=80, method=4)
+    else:
+        image.save(out, "WebP", quality=82, method=4)
+    return out.getvalue()
+
+
+def _drawn(picture: Picture, scale: float) -> Image.Image:
     from PIL import Image
 
     from dim_ladder.publish.pdfpage import one_page
@@ -50,10 +72,4 @@ def to_png(picture: Picture, scale: float = 2.0, form: str = "PNG") -> bytes:
     if width < 1 or height < 1 or width * height > MOST_PIXELS:
         raise InputError(f"a picture of {width} x {height} pixels cannot be made", "Draw it as SVG")
     (page,) = draw_pages(one_page(picture), width)
-    image = Image.frombuffer("RGB", (page.width, page.height), page.pixels, "raw", "BGRX", 0, 1)
-    out = io.BytesIO()
-    if form == "WebP":
-        image.save(out, "WebP", quality=82, method=4)
-    else:
-        image.save(out, "PNG", dpi=(96 * scale, 96 * scale))
-    return out.getvalue()
+    return Image.frombuffer("RGB", (page.width, page.height), page.pixels, "raw", "BGRX", 0, 1)

@@ -10,16 +10,19 @@ from dataclasses import replace
 import pytest
 
 from dim_ladder.base import InputError, read_length
+from dim_ladder.calibrate import calibrate, prior_for
 from dim_ladder.calibrate.timing import timing
 from dim_ladder.commands.calibrating import calibration_of
 from dim_ladder.commands.sheets import write_sheet
 from dim_ladder.library import FASTENINGS, VOCABULARIES
 from dim_ladder.notation import parse_strict
+from dim_ladder.publish import SheetChoices, SizeRow, to_html
 from dim_ladder.publish.effort import piece_minutes
 from dim_ladder.publish.page import RISKS, build_page, in_kind
 from dim_ladder.publish.sheet import cut_rows, off_words
 from dim_ladder.scale import Plan, solve
 from dim_ladder.scale.cuts import odds
+from dim_ladder.shape import rough_shape
 from dim_ladder.shelf import Document, read_document_text
 from dim_ladder.shelf.workshop import demo_texts
 from dim_ladder.words.phrases import LIES
@@ -176,3 +179,32 @@ def test_headings_are_in_order_and_nothing_is_said_twice(tmp_path):
     for step in re.findall(r'<li value="\d+".*?</li>', text, re.S):
         assert 'class="picture" aria-hidden="true"' in step
         assert '<span class="spoken">Step </span>' in step
+
+
+def test_a_one_off_mat_of_a_hundred_steps_makes_no_page_of_megabytes(tmp_path):
+    """Every step has a picture; drawn as lines they would come to three megabytes."""
+    rng = random.Random(5)
+    lines = [
+        'weave "Wild Mat"',
+        "",
+        "cords",
+        *(f"  c{k}  cotton-3mm  #{rng.randrange(0x1000000):06x}" for k in range(9)),
+    ]
+    lines += ["", "hang on bar", "  " + " ".join(f"c{k}.a" for k in range(9)), "", "section mat: body"]
+    for _ in range(100):
+        k = rng.randint(2, 8)
+        there = list(range(k - 1, 0, -1)) if rng.random() < 0.5 else list(range(k + 1, 10))
+        lines.append(f"  {k}: " + ", ".join(f"{rng.choice(['over', 'under'])} {p}" for p in there))
+    weave = parse_strict("\n".join(lines) + "\n")
+    plan = Plan(target="length", size_mm=300.0, fastening="none")
+    page = build_page(
+        weave,
+        calibrate(weave, (), prior_for(weave, rough_shape(weave), shapes={})),
+        plan,
+        SheetChoices(sizes=(SizeRow(name="M", size_mm=300),)),
+    )
+    assert len(page.sheet.sections[0].steps) > 60
+    html = to_html(page.sheet, "{}", page.data, page.why)
+    assert len(html) < MOST_BYTES
+    assert html.count("data:image/webp") > 20
+    assert html.count("<svg") > 10

@@ -103,7 +103,7 @@
   const applies = (el, way) => el.dataset.ways === undefined || el.dataset.ways.split(" ").includes(String(way));
 
   function words(at) {
-    const said = data.words[state.voice + " " + state.lie];
+    const said = data.words[state.voice + " " + state.lie], own = data.words[data.voice + " " + data.lie];
     const way = at < 0 ? -1 : table().ways[at];
     $("hanging").textContent = said.hang;
     parts.forEach((part, p) => {
@@ -114,7 +114,7 @@
         times.textContent = n === undefined ? times.dataset.plain : n === 1 ? "once" : n + " times";
       }
       part.querySelectorAll(".steps > li").forEach((li, k) => {
-        const [heading, text] = said.parts[p][k];
+        const [heading, text] = said.parts[p][k] || own.parts[p][k];
         li.querySelector(".knot").textContent = heading;
         li.querySelector(".said").textContent = text;
       });
@@ -178,7 +178,7 @@
     const rows = Array.from(b.part.querySelectorAll(".again li")).filter((li) => !li.hidden).map((li) => li.textContent);
     $("tie-where").textContent = "Unit " + (b.unit + 1) + " of " + b.times + "; step " + (spot.beat + 1) + " of " + all.length;
     $("tie-title").textContent = b.part.querySelector("h2").textContent;
-    const svg = b.li.querySelector(".picture svg");
+    const svg = b.li.querySelector(".picture svg, .picture img");
     $("tie-picture").replaceChildren(...(svg ? [svg.cloneNode(true)] : []));
     $("tie-said").textContent = [b.li.querySelector(".knot").textContent, b.li.querySelector(".said").textContent].filter(Boolean).join(": ");
     $("tie-part").textContent = b.unit ? rows.join(" ") : "";
