@@ -530,6 +530,7 @@ def _free(said: str) -> str:
 
 def _tension(said: str) -> tuple[str, str]:
     said = re.sub(r"(?<=\.) \([^()]*\)$", "", said)
+    said = re.sub(r" Keep [^.]*? straight\.", "", said)  # how a hand holds it, not how it goes
     for words, how in ((" Pull tight.", " tight"), (" Draw snug.", " snug"), (" Leave easy.", " easy")):
         if said.endswith(words):
             return said[: -len(words)], how

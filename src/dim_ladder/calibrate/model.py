@@ -95,6 +95,16 @@ class Calibration:
 
     def pitch(self, section: str) -> Spread:
         """Band per unit of a section."""
+        if section not in self._pitches:
+            self._pitches[section] = self._pitch(section)
+        return self._pitches[section]
+
+    @cached_property
+    def _pitches(self) -> dict[str, Spread]:
+        """By section: asked for every size."""
+        return {}
+
+    def _pitch(self, section: str) -> Spread:
         parts = []
         for c in self.components:
             gradient = self._long()

@@ -37,17 +37,18 @@ def seen_of(doc: Document, calibration: Calibration | None) -> Seen:
         shape = _tight(weave, s.name)
         if shape is not None and not faces:
             one = face(shape, cords_of(weave, s.name), "front", units=1, ink=WHITE)
-            faces = _faces(weave, s.name, shape, max(1, min(MOST_UNITS, round(HIGH / max(one.height, 1.0)))))
+            faces = _faces(weave, s.name, max(1, min(MOST_UNITS, round(HIGH / max(one.height, 1.0)))))
         if shape is not None and shape.kind == "cell" and s.name not in checks:
             units = check_units(calibration, s.name)
-            checks[s.name] = (units, _faces(weave, s.name, shape, units) if units <= MOST_UNITS else ())
-        wrong[s.name] = tuple(_told(slip, s.name) for slip in _likeliest(weave, s.name))
+            checks[s.name] = (units, _faces(weave, s.name, units) if units <= MOST_UNITS else ())
+        wrong[s.name] = _likeliest(weave, s.name)
     times = (
         timing(calibration.prior, doc.ties) if calibration is not None and not calibration.refusal else None
     )
     return Seen(faces, checks, wrong, times, photo_bytes(doc.photo))
 
 
+@lru_cache(maxsize=24)
 def _tight(weave: Weave, section: str) -> TightShape | None:
     try:
         return tight(weave, section)
@@ -55,7 +56,12 @@ def _tight(weave: Weave, section: str) -> TightShape | None:
         return None
 
 
-def _faces(weave: Weave, section: str, shape: TightShape, units: int) -> tuple[Picture, ...]:
+@lru_cache(maxsize=24)
+def _faces(weave: Weave, section: str, units: int) -> tuple[Picture, ...]:
+    """Drawn once, however often the words of the sheet change."""
+    shape = _tight(weave, section)
+    if shape is None:
+        return ()
     cords = cords_of(weave, section)
     return tuple(
         face(shape, cords, side, units=units, beads=beads_of(shape, weave, units), ink=WHITE)
@@ -63,8 +69,8 @@ def _faces(weave: Weave, section: str, shape: TightShape, units: int) -> tuple[P
     )
 
 
-@lru_cache(maxsize=64)
-def _likeliest(weave: Weave, section: str) -> tuple[Slip, ...]:
+@lru_cache(maxsize=24)
+def _likeliest(weave: Weave, section: str) -> tuple[SlipTold, ...]:
     """The first slips that can be told without counting crossings, each another one, and told by something else where there is one."""
     every = [s for s in slips(weave, section) if s.seen]
     found = every[:1]
@@ -74,7 +80,7 @@ def _likeliest(weave: Weave, section: str) -> tuple[Slip, ...]:
                 s.name != slip.name and (s.seen != slip.seen or not unlike) for s in found
             ):
                 found.append(slip)
-    return tuple(found)
+    return tuple(_told(slip, section) for slip in found)
 
 
 def _told(slip: Slip, section: str) -> SlipTold:

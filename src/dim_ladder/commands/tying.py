@@ -20,7 +20,8 @@ from dim_ladder.notation import Weave, write
 from dim_ladder.trace import Trace, Tracer
 from dim_ladder.trace.solved import MAX_STEPS
 from dim_ladder.words.former import called_out
-from dim_ladder.words.sentences import step_heading, step_sentence
+from dim_ladder.words.headings import step_heading
+from dim_ladder.words.sentences import step_sentence
 
 CHECK_MM = 50.0  # a checkpoint about every so much tied length
 NICE = (1, 2, 5, 10, 20, 25, 50, 100)

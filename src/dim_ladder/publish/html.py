@@ -5,6 +5,7 @@ from __future__ import annotations
 import base64
 import hashlib
 import json
+from functools import lru_cache
 from importlib import resources
 from itertools import count
 
@@ -80,6 +81,7 @@ def _pixels(picture: Picture) -> str:
     return _as_pixels(picture, 2 * _inside(picture)[1] / picture.height)
 
 
+@lru_cache(maxsize=48)
 def _as_pixels(picture: Picture, scale: float, colours: int = 0) -> str:
     return "data:image/webp;base64," + base64.b64encode(to_webp(picture, scale, colours)).decode("ascii")
 

@@ -10,8 +10,9 @@ from dim_ladder.trace.again import Again, again
 from dim_ladder.trace.led import led_parts
 from dim_ladder.trace.signature import runs
 from dim_ladder.trace.value import Trace
+from dim_ladder.words.headings import step_heading
 from dim_ladder.words.phrases import end_name, listing, times
-from dim_ladder.words.sentences import step_heading, step_sentence
+from dim_ladder.words.sentences import step_sentence
 
 LONGEST = 12  # runs in a block that repeats
 FEW = 3  # of them, beyond which it is said in short

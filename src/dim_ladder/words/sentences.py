@@ -27,7 +27,8 @@ from dim_ladder.notation import (
 )
 from dim_ladder.trace.ends import letter_of
 from dim_ladder.trace.led import marks
-from dim_ladder.trace.value import HopRecord, Trace
+from dim_ladder.trace.value import HopRecord, StepRecord, Trace
+from dim_ladder.words.headings import step_heading
 from dim_ladder.words.phrases import (
     Lie,
     cord_colour,
@@ -115,6 +116,36 @@ def turn_number(trace: Trace, index: int, h: HopRecord) -> int:
     return passed_turns(trace, at).get(bend, 0)
 
 
+def held_straight(trace: Trace, index: int) -> tuple[int, ...]:
+    """Ends that a hand holds taut while a step hitches round them: gone round in front and behind, the turn locked by the moving
+    end's own loop. Two that are tied round each other in one knot are drawn up together, and neither is held."""
+    r = trace.steps[index]
+    round_them = hitched_round(r)
+    if not round_them:
+        return ()
+    both: set[int] = set()
+    for step in (index - 1, index + 1):
+        way = step - index
+        while 0 <= step < len(trace.steps) and trace.steps[step].op is r.op:
+            if r.end in hitched_round(trace.steps[step]):
+                both.add(trace.steps[step].end)
+            step += way
+    return tuple(e for e in round_them if e not in both)
+
+
+def hitched_round(r: StepRecord) -> tuple[int, ...]:
+    """Ends that a step goes round in front and behind before it passes its own loop."""
+    own = [k for k, h in enumerate(r.hops) if isinstance(h.hop, Through) and r.end in h.ends]
+    if not own or r.deed is not None:
+        return ()
+    sides: dict[bool, list[int]] = {True: [], False: []}
+    for h in r.hops[: own[-1]]:
+        if isinstance(h.hop, Cross):
+            sides[h.hop.over] += h.ends
+    over, under = sides[True], sides[False]
+    return tuple(dict.fromkeys(e for e in over if e in under and e not in r.ends))
+
+
 class _Speaker:
     """Says one step."""
 
@@ -165,6 +196,8 @@ class _Speaker:
             return text + "."
         if text:
             text += self.resting(len(parts))
+            straight = held_straight(self.t, self.index)
+            text += f" Keep {self.names(straight)} straight." if straight else ""
         if r.step is not None:
             if r.step.tension:
                 text += {"tight": " Pull tight.", "snug": " Draw snug.", "easy": " Leave easy."}[
@@ -431,17 +464,6 @@ class _Speaker:
             tails = tuple(sorted(tails, key=self.before.index))
             return f"Lay the {what} by its middle {verb} {self.names(tails)}; {self.names(r.ends)} hang on either side."
         return f"Lay in the {what} by its fold; {self.names(r.ends)} hang {self.place(self.after)} and next to it."
-
-
-def step_heading(trace: Trace, index: int, voice: str = "plain") -> str:
-    """The knot that begins with this step, else ""."""
-    r = trace.steps[index]
-    if isinstance(r.op.value, Call) and r.knot_step in (0, -1):
-        if r.finish:
-            return r.finish.replace("-", " ").capitalize()
-        name = vocabulary(voice).knot(r.op.value.knot)
-        return name[0].upper() + name[1:]
-    return ""
 
 
 def words_for(trace: Trace, voice: str = "plain", lie: str = "hanging") -> tuple[StepText, ...]:

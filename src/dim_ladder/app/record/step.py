@@ -21,7 +21,8 @@ from dim_ladder.picture.look import Style
 from dim_ladder.picture.windows import window_end, window_of
 from dim_ladder.trace.former import former_work
 from dim_ladder.words.former import called_out
-from dim_ladder.words.sentences import step_heading, step_sentence
+from dim_ladder.words.headings import step_heading
+from dim_ladder.words.sentences import step_sentence
 
 SHOWN_CALLS = 10
 LOUD = ("stop", "slip", "spiral")
