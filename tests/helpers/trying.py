@@ -31,6 +31,7 @@ frame.addEventListener("load", () => {
       made: doc.getElementById("made").textContent,
       cuts: Array.from(doc.querySelectorAll("#yours tbody tr")).map((tr) => ({
         mm: Number(tr.querySelector(".num").dataset.mm), cells: Array.from(tr.cells).map((c) => c.textContent) })),
+      words: Array.from(doc.querySelectorAll("#glossary > *")).map((el) => el.textContent),
       times: Array.from(doc.querySelectorAll(".times")).map((t) => t.textContent),
       steps: Array.from(doc.querySelectorAll(".steps > li")).filter(shown).map((li) => [li.querySelector(".knot").textContent, li.querySelector(".said").textContent]),
     });

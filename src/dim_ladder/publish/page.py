@@ -17,7 +17,15 @@ from dim_ladder.publish.choices import SheetChoices
 from dim_ladder.publish.effort import piece_minutes
 from dim_ladder.publish.reworded import reword
 from dim_ladder.publish.seen import Seen
-from dim_ladder.publish.sheet import NOTHING_SEEN, Sheet, build_sheet, cut_rows, hanging_words, with_seen
+from dim_ladder.publish.sheet import (
+    NOTHING_SEEN,
+    Sheet,
+    build_sheet,
+    cut_rows,
+    glossary,
+    hanging_words,
+    with_seen,
+)
 from dim_ladder.publish.steps import OTHER, Way, sections_told, ways_of
 from dim_ladder.scale import (
     Option,
@@ -285,9 +293,14 @@ def _words(weave: Weave, ways: Sequence[Way], plan: Plan, choices: SheetChoices)
     one = trace(weave)
 
     def said(voice: str, lie: str) -> list[list[list[str]]]:
+        """Of every section the steps, then how it is begun and who plays which part, which have no heading."""
         own = choices.model_copy(update={"vocabulary": voice, "lie": lie})
         told, _ = reword(sections_told(weave, ways, WHITE, plan, own, pictures=False), own)
-        return [[[s.heading, s.told.text] for s in part.steps] for part in told]
+        return [
+            [[s.heading, s.told.text] for s in part.steps]
+            + [["", x.text] for x in (*part.begin, *part.again)]
+            for part in told
+        ]
 
     base = said(choices.vocabulary, choices.lie)
     out: dict[str, object] = {}
@@ -297,5 +310,9 @@ def _words(weave: Weave, ways: Sequence[Way], plan: Plan, choices: SheetChoices)
             own = base if (voice, lie) == (choices.vocabulary, choices.lie) else said(voice, lie)
             for mine, first in zip(own, base, strict=True):
                 parts.append([x if own is base or x != y else 0 for x, y in zip(mine, first, strict=True)])
-            out[f"{voice} {lie}"] = {"hang": hanging_words(weave, one, voice), "parts": parts}
+            out[f"{voice} {lie}"] = {
+                "hang": hanging_words(weave, one, voice),
+                "words": glossary(weave, one, voice),
+                "parts": parts,
+            }
     return out

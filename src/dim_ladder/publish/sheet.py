@@ -154,7 +154,7 @@ def build_sheet(
         _cautions(weave, finishes, plan),
         tools(weave, finishes, t),
         choices.care,
-        _glossary(weave, t, voice),
+        glossary(weave, t, voice),
         None if seen.faces else _cover(weave, ink),
         _palette(weave),
         seen.faces,
@@ -304,7 +304,8 @@ def _cautions(weave: Weave, finishes: list[str], plan: Plan) -> tuple[str, ...]:
     return tuple(CAUTIONS[k] for k in dict.fromkeys(keys))
 
 
-def _glossary(weave: Weave, t: Trace, voice: str) -> tuple[tuple[str, str], ...]:
+def glossary(weave: Weave, t: Trace, voice: str) -> tuple[tuple[str, str], ...]:
+    """Words of the sheet in a vocabulary, and what they mean."""
     words = VOCABULARIES[voice]
     out = [
         ("Over, under", "crossing in front of, or behind, what hangs there"),

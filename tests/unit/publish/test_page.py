@@ -19,12 +19,13 @@ from dim_ladder.notation import parse_strict
 from dim_ladder.publish import SheetChoices, SizeRow, to_html
 from dim_ladder.publish.effort import piece_minutes
 from dim_ladder.publish.page import RISKS, build_page, in_kind
-from dim_ladder.publish.sheet import cut_rows, off_words
+from dim_ladder.publish.sheet import cut_rows, glossary, off_words
 from dim_ladder.scale import Plan, solve
 from dim_ladder.scale.cuts import odds
 from dim_ladder.shape import rough_shape
 from dim_ladder.shelf import Document, read_document_text
 from dim_ladder.shelf.workshop import demo_texts
+from dim_ladder.trace import trace
 from dim_ladder.words.phrases import LIES
 from helpers.ties import tie
 from helpers.trying import choose, faults
@@ -80,7 +81,7 @@ def test_two_hundred_random_choices_have_the_programs_own_numbers(name, tmp_path
     choices = random_choices(doc, 100, 3)
     said = choose(page_of(doc, tmp_path), [fields for _, fields in choices])
     assert len(said) == 100
-    counted = 0
+    counted, one = 0, trace(doc.weave)
     for (plan, fields), page in zip(choices, said, strict=True):
         try:
             piece = solve(doc.weave, calibration, plan)
@@ -95,6 +96,7 @@ def test_two_hundred_random_choices_have_the_programs_own_numbers(name, tmp_path
         assert [c["mm"] for c in page["cuts"]] == [r.cut_mm for r in rows]
         assert [c["cells"] for c in page["cuts"]] == [[r.cord, r.cut, r.fold, r.chance] for r in rows]
         assert page["made"].startswith(", ".join(f"{n} × {s}" for s, n in piece.counts.items()))
+        assert page["words"] == [x for pair in glossary(doc.weave, one, fields["voice"]) for x in pair]
         assert f". A piece runs short: {odds(piece.chance_short)}." in page["made"]
         assert page["made"].endswith(
             f"It takes {piece_minutes(timing(calibration.prior, doc.ties), piece.counts)}."

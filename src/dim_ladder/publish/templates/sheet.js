@@ -106,6 +106,11 @@
     const said = data.words[state.voice + " " + state.lie], own = data.words[data.voice + " " + data.lie];
     const way = at < 0 ? -1 : table().ways[at];
     $("hanging").textContent = said.hang;
+    $("glossary").replaceChildren(...said.words.flatMap(([word, meaning]) => [["dt", word], ["dd", meaning]]).map(([tag, text]) => {
+      const el = document.createElement(tag);
+      el.textContent = text;
+      return el;
+    }));
     parts.forEach((part, p) => {
       const times = part.querySelector(".times");
       if (times) {
@@ -113,10 +118,10 @@
         const n = at < 0 ? undefined : table().pieces[at].counts[part.dataset.name];
         times.textContent = n === undefined ? times.dataset.plain : n === 1 ? "once" : n + " times";
       }
-      part.querySelectorAll(".steps > li").forEach((li, k) => {
-        const [heading, text] = said.parts[p][k] || own.parts[p][k];
-        li.querySelector(".knot").textContent = heading;
-        li.querySelector(".said").textContent = text;
+      [".steps > li", ".begin", ".again li"].flatMap((kind) => Array.from(part.querySelectorAll(kind))).forEach((el, k) => {
+        const [heading, text] = said.parts[p][k] || own.parts[p][k], knot = el.querySelector(".knot");
+        if (knot) knot.textContent = heading;
+        el.querySelector(".said").textContent = text;
       });
       part.querySelectorAll("[data-ways]").forEach((el) => { el.hidden = at < 0 ? el.dataset.other === "1" : !applies(el, way); });
       part.querySelectorAll(".of").forEach((el) => { el.hidden = at >= 0; });
