@@ -14,7 +14,7 @@ from dim_ladder.trace.ends import end_colours, end_patterns, end_widths
 from dim_ladder.trace.value import Crossing, Placed, Trace
 
 LOOP_HIGH = 0.55  # half the height of a standing loop, in rows: it stays between its neighbours
-SIZE_TEXT = 0.4  # height of a size written in a loop, in cord spacings
+SIZE_TEXT = 1.2  # height of a size written in a loop, in radii of the discs with letters
 
 
 class Courses:
@@ -62,7 +62,7 @@ class Courses:
 
     def size_fits(self, p: Placed) -> bool:
         """Whether the size of a standing loop can be written in it."""
-        return self.loops[p.row, p.lane] / 2 > len(mm_words(p.mm)) * SIZE_TEXT * 0.75
+        return self.loops[p.row, p.lane] / 2 > len(mm_words(p.mm)) * SIZE_TEXT * self.s.letter * 0.75
 
     def _path_lengths(self) -> list[int]:
         """Pieces of every end's path that are there by now; 0 for an end that has not come in."""

@@ -105,7 +105,7 @@ def flat_picture(
     for b in range(work.bights):
         x = margin + 2 * b * unit
         shapes.append(
-            Label(x, height - margin * 0.08, str(b + 1), unit * 0.5, ink.ink, "middle", tag="bight")
+            Label(x, height - margin * 0.08, str(b + 1), unit * 0.68, ink.ink, "middle", tag="bight")
         )
     title = f"{p} leads, {work.bights} bights, unrolled"
     return Picture(width, height, tuple(shapes), title, ink.paper)

@@ -46,7 +46,7 @@ def numbered(parts: Parts, record: StepRecord, hops: range | None, style: Style)
 
 
 def _number(number: int, spot: Point, style: Style, parts: Parts) -> list[Shape]:
-    (x, y), r, ink = spot, style.unit * 0.3, parts.ink
+    (x, y), r, ink = spot, style.unit * max(0.3, style.letter * 0.82), parts.ink
     size = r * (1.35 if number < 10 else 1.1)
     return [
         Disc(x, y, r, ink.paper, mix(ink.signal, ink.paper, 0.35), 1.2, "number"),

@@ -142,13 +142,13 @@ class Painter(Courses):
             for end_y in (a, b):
                 lines.append(Line((("M", (x - 4, end_y)), ("L", (x + 4, end_y))), 1.4, self.ink.ink))
             text = Label(
-                x - 7, (a + b) / 2 + u * 0.15, mm_words(p.mm), u * 0.44, self.ink.ink, "end", tag="size"
+                x - 7, (a + b) / 2 + u * 0.15, mm_words(p.mm), u * self.s.letter * 1.35, self.ink.ink, "end", tag="size"
             )
             return [*lines, text]
         x = self.px(p.lane, y)
         if p.kind == "leave":
             out = self.loops[p.row, p.lane] / 2 * loop_side(self.t, p.row, p.lane) * (-1 if self.back else 1)
-            words, size, inside = mm_words(p.mm), u * SIZE_TEXT, self.size_fits(p)
+            words, size, inside = mm_words(p.mm), u * SIZE_TEXT * self.s.letter, self.size_fits(p)
             at = x + out * u * 0.55 if inside else x + out * u + math.copysign(u * 0.3, out)
             where = "middle" if inside else "start" if out > 0 else "end"
             return [
@@ -183,7 +183,7 @@ class Painter(Courses):
         t = self.t
         out: list[Anchor] = []
         for end in self.now:
-            y = self.floor - self.s.unit * 0.33 - 1.5
+            y = self.floor - self.s.unit * self.s.letter - 1.5
             out.append(Anchor("tail", end, self.px(t.paths[end][self.lengths[end] - 1], y), y))
         latest = {s.end: s for s in t.steps[: self.step + 1] if s.path_stop > s.path_start}
         for end, s in latest.items():
@@ -244,7 +244,7 @@ class Painter(Courses):
     def _labels(self, movers: set[int]) -> dict[int, tuple[Shape, ...]]:
         """The letter of every tail, on a disc at its end."""
         out: dict[int, tuple[Shape, ...]] = {}
-        r = self.s.unit * 0.33
+        r = self.s.unit * self.s.letter
         for end in self.now:
             if letter_of(self.t, end):
                 tail = self.t.paths[end][self.lengths[end] - 1]

@@ -288,12 +288,12 @@ class _Woven(Painter):
         x, y = self.ways[end][a : b + 1].mean(axis=0)
         u = self.s.unit
         return Label(
-            float(x), float(y) + u * 0.15, mm_words(mm), u * 0.44, self.ink.ink, "middle", tag="size"
+            float(x), float(y) + u * 0.15, mm_words(mm), u * self.s.letter * 1.35, self.ink.ink, "middle", tag="size"
         )
 
     def _tip_labels(self, tips: dict[int, float], movers: set[int]) -> dict[int, tuple[Shape, ...]]:
         out: dict[int, tuple[Shape, ...]] = {}
-        r = self.s.unit * 0.33
+        r = self.s.unit * self.s.letter
         taken: list[Point] = []
         for end in self.now:
             if not letter_of(self.t, end) or end not in self.courses:
@@ -315,7 +315,7 @@ class _Woven(Painter):
 
     def _where(self, shown: list[int], tips: dict[int, float]) -> tuple[Anchor, ...]:
         out = [
-            Anchor("tail", e, *self._beyond(e, tips[e], self.s.unit * 0.33)) for e in self.now if e in tips
+            Anchor("tail", e, *self._beyond(e, tips[e], self.s.unit * self.s.letter)) for e in self.now if e in tips
         ]
         for n in shown:
             end, at = self._over_visit(n)

@@ -18,7 +18,7 @@ MANY_ENDS = 6
 
 def difficulty(weave: Weave, t: Trace, steps: int) -> str:
     """A word for how hard it is, and what makes it so. t : one unit of every section. steps : different ones on the sheet."""
-    own = [r for r in t.steps if not r.quiet]
+    own = [r for r in t.steps if not r.quiet and r.op.unit == 0]
     ends = len(working_ends(weave))
     loops = sum(isinstance(h.hop, Through) and h.edge >= 0 for r in own for h in r.hops)
     led = sum(len(marks(r)) for r in own if is_led(r))

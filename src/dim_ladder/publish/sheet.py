@@ -134,7 +134,8 @@ def build_sheet(
     sections, flagged = reword(told, choices)
     sections = tuple(with_seen(s, weave, calibration, counts, seen, choices.units) for s in sections)
     steps = sum(len(s.steps) for s in sections)
-    passes = sum(h.edge >= 0 for r in t.steps for h in r.hops)
+    own = [r for r in t.steps if not r.quiet and r.op.unit == 0]
+    passes = sum(h.edge >= 0 for r in own for h in r.hops)
     finishes = finishes_of(weave)
     return Sheet(
         weave.name,
@@ -174,7 +175,8 @@ def with_seen(
     if found is None or found.former is not None:
         return section
     slips = seen.slips.get(section.name, ())
-    if found.kind != "body":
+    lies = bool(found.on or found.over) or (calibration is not None and section.name in calibration.lying)
+    if found.kind != "body" or lies:  # what lies on other work has no length of its own
         return replace(section, slips=slips)
     fixed = found.count.number if found.count.kind == "repeat" else 0
     most = max((c.get(section.name, fixed) for c in counts.values()), default=fixed)
