@@ -14,6 +14,7 @@ COMMANDS = {
     "ties",
     "calibrate",
     "scale",
+    "plan",
     "publish",
     "restore",
     "instrument",

@@ -84,7 +84,7 @@ def read_table(text: str) -> Table:
     if len(text) > 5_000_000:
         raise InputError("the table is too long", f"At most {MAX_ROWS:,} rows")
     text = text.removeprefix("\ufeff")
-    reader = csv.reader(io.StringIO(text), delimiter=_delimiter(text), strict=True)
+    reader = csv.reader(io.StringIO(text), delimiter=delimiter(text), strict=True)
     try:
         rows = list(reader)
     except csv.Error as e:
@@ -117,7 +117,7 @@ def read_table(text: str) -> Table:
     return Table(tuple(out), left_out)
 
 
-def _delimiter(text: str) -> str:
+def delimiter(text: str) -> str:
     """Where decimals have a comma, spreadsheets set semicolons between cells."""
     first = text.partition("\n")[0]
     return max((",", ";", "\t"), key=lambda d: (first.count(d), d == ","))

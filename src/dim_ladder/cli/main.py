@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import sys
 from collections.abc import Sequence
+from datetime import date
 from pathlib import Path
 from typing import Annotated, Any
 
@@ -23,9 +24,11 @@ from dim_ladder.cli.importing import import_ties
 from dim_ladder.cli.instrument import run_instrument
 from dim_ladder.cli.opening import opened
 from dim_ladder.cli.pictures import KINDS, drawn
+from dim_ladder.cli.planning import plan_answer
 from dim_ladder.cli.shapes import shape_answer, shape_batch
 from dim_ladder.cli.sizes import named_cut, of_size, piece_answer, sized
 from dim_ladder.commands.checks import check_section
+from dim_ladder.commands.ordering import read_wanted
 from dim_ladder.commands.sheets import read_sheet, write_sheet
 from dim_ladder.notation import Weave, parse
 from dim_ladder.scale import solve
@@ -37,6 +40,8 @@ from dim_ladder.shelf import (
 )
 from dim_ladder.shelf.files import read_script
 from dim_ladder.shelf.lock import held
+from dim_ladder.shelf.stash import read_stash, write_stash
+from dim_ladder.stash import booked, plan_order
 from dim_ladder.trace import Trace, close, colour_cycle, permutation, trace
 from dim_ladder.trace.expand import least_units
 from dim_ladder.trace.former import FormerWork, former_sections, former_work
@@ -374,6 +379,34 @@ def scale(
         piece, [given_cut(doc.weave, c, piece.counts, *other, plan, piece.tied_to_mm) for other in others]
     )
     answer(body, as_json, "\n".join(lines))
+    return 0
+
+
+@app.command()
+def plan(
+    order: Annotated[Path, typer.Argument(help="An order, as JSON.", show_default=False)],
+    stash: Annotated[Path, typer.Option(help="The stash it is cut from: JSON, or a table (.csv).")],
+    seconds: Annotated[
+        float, typer.Option(help="How long to look for a better plan.", min=0.1, max=3600)
+    ] = 10.0,
+    book: Annotated[bool, typer.Option(help="Book it out of the stash, which must be JSON.")] = False,
+    as_json: Json = False,
+) -> int:
+    """Cut an order from a stash: which length into what, what to buy, what it costs."""
+    shelf = read_stash(stash)
+    if book and stash.suffix.lower() == ".csv":
+        raise InputError("a table is not booked into", "Give the stash as JSON")
+    asked, wanted = read_wanted(order, read=opened)
+    found = plan_order(wanted, shelf, seconds=seconds)
+    if book:
+        if found.buy:
+            raise InputError(
+                f"{found.buy[0].metres} m of {found.buy[0].kind} {found.buy[0].colour} are missing",
+                "Buy them first; nothing was booked",
+            )
+        write_stash(booked(shelf, found, asked.name, date.today().isoformat()), stash)
+    body, missing, lines = plan_answer(asked, found, shelf)
+    answer(body, as_json, "\n".join(lines), missing)
     return 0
 
 

@@ -142,7 +142,13 @@ class Painter(Courses):
             for end_y in (a, b):
                 lines.append(Line((("M", (x - 4, end_y)), ("L", (x + 4, end_y))), 1.4, self.ink.ink))
             text = Label(
-                x - 7, (a + b) / 2 + u * 0.15, mm_words(p.mm), u * self.s.letter * 1.35, self.ink.ink, "end", tag="size"
+                x - 7,
+                (a + b) / 2 + u * 0.15,
+                mm_words(p.mm),
+                u * self.s.letter * 1.35,
+                self.ink.ink,
+                "end",
+                tag="size",
             )
             return [*lines, text]
         x = self.px(p.lane, y)

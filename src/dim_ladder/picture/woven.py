@@ -288,7 +288,13 @@ class _Woven(Painter):
         x, y = self.ways[end][a : b + 1].mean(axis=0)
         u = self.s.unit
         return Label(
-            float(x), float(y) + u * 0.15, mm_words(mm), u * self.s.letter * 1.35, self.ink.ink, "middle", tag="size"
+            float(x),
+            float(y) + u * 0.15,
+            mm_words(mm),
+            u * self.s.letter * 1.35,
+            self.ink.ink,
+            "middle",
+            tag="size",
         )
 
     def _tip_labels(self, tips: dict[int, float], movers: set[int]) -> dict[int, tuple[Shape, ...]]:
@@ -315,7 +321,9 @@ class _Woven(Painter):
 
     def _where(self, shown: list[int], tips: dict[int, float]) -> tuple[Anchor, ...]:
         out = [
-            Anchor("tail", e, *self._beyond(e, tips[e], self.s.unit * self.s.letter)) for e in self.now if e in tips
+            Anchor("tail", e, *self._beyond(e, tips[e], self.s.unit * self.s.letter))
+            for e in self.now
+            if e in tips
         ]
         for n in shown:
             end, at = self._over_visit(n)

@@ -259,6 +259,7 @@ def _rows(page: Page, sizes: tuple[SizeColumn, ...], columns: tuple[tuple[str, f
 
 GUTTER = 18.0
 TALL = 150.0  # points, to which a step's picture is shrunk
+TALLER, SMALL = 215.0, 0.7  # points for one that would be drawn smaller than this part of its size
 SHORT = 130  # letters of a sentence, up to which three steps stand in a row; else two
 
 
@@ -279,7 +280,9 @@ def _row(page: Page, steps: tuple[SheetStep, ...], many: int) -> None:
     for s in steps:
         scale = height = 0.0
         if s.picture is not None:
-            scale = min(PT, width / s.picture.width, TALL / s.picture.height)
+            # What is much higher than wide, as an opened knot, may take more of the page before it grows too small to follow.
+            tall = TALL if TALL / s.picture.height > SMALL * PT else TALLER
+            scale = min(PT, width / s.picture.width, tall / s.picture.height)
             height = s.picture.height * scale
         heading, head_face = split(s.heading, BOLD, 10, width - 26) if s.heading else ([], BOLD)
         words, face = split(s.sentence, REGULAR, 9.5, width - 26)

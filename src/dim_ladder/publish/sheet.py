@@ -139,7 +139,7 @@ def build_sheet(
     finishes = finishes_of(weave)
     return Sheet(
         weave.name,
-        f"{steps} different steps, {passes} passes through loops, {len(working_ends(weave))} ends in hand: "
+        f"{_many(steps, 'different step')}, {_many(passes, 'pass', 'es')} through loops, {_many(len(working_ends(weave)), 'end')} in hand: "
         f"{difficulty(weave, t, steps)}",
         choices.purpose,
         choices.designer,
@@ -202,6 +202,10 @@ def _fits(
     return f"Tied is {parts}{less}."
 
 
+def _many(number: int, word: str, plural: str = "s") -> str:
+    return f"{number} {word}{'' if number == 1 else plural}"
+
+
 def _palette(weave: Weave) -> str:
     """Which cords look alike to some eyes or in grey print, and what tells them apart then."""
     said = palette_words([c.name for c in weave.cords], [c.colour for c in weave.cords])
@@ -240,7 +244,8 @@ def _short(weave: Weave, plan: Plan, choices: SheetChoices, columns: Sequence[Si
 
 def hanging_words(weave: Weave, t: Trace, voice: str) -> str:
     """How the work is hung."""
-    how = f"Hang the cords {hung_words(weave)}. "
+    cords = len({e.split(".")[0] for e in weave.hang.ends})
+    how = f"Hang the {'cord' if cords == 1 else 'cords'} {hung_words(weave)}. "
     return how + hang_sentence(t, voice) + (f" {weave.hang.note}." if weave.hang.note else "")
 
 

@@ -87,6 +87,7 @@ def whole_units(
             if name in stitched:
                 units = whole.get(under, 1) / stitched[name]
             whole[name] = max(1, round(units / step)) * step
+        whole = {s.name: whole[s.name] for s in weave.sections if s.name in whole}  # in the order of the work
         length = fixed_mm + sum(adds[s] * n for s, n in whole.items() if s in adds)
         return Option(whole, length, length - wanted_mm)
 

@@ -1,0 +1,62 @@
+"""`plan`: an order over a stash, as data and for people."""
+
+from __future__ import annotations
+
+from dim_ladder.base import format_length
+from dim_ladder.cli.answers import Answer
+from dim_ladder.stash import Order, Stash, StashPlan
+from dim_ladder.stash.plan import shopping_words
+
+
+def plan_answer(order: Order, plan: StashPlan, stash: Stash) -> tuple[Answer, dict[str, str], list[str]]:
+    """The answer as data, why values are absent, and lines for people."""
+    missing = {"cost": f"no price for {', '.join(plan.unpriced) or 'what is to be bought'}"}
+    if plan.work is None:
+        missing["work"] = "no rate for an hour, or nobody knows how long it takes"
+    if plan.minutes is None:
+        missing["minutes"] = "nobody knows how long it takes"
+    price = None if plan.cost is None or plan.work is None else (plan.cost + plan.work) / max(plan.pieces, 1)
+    if price is None:
+        missing["price_per_piece"] = "the cost or the work is not known"
+    body: Answer = {
+        "order": order.name,
+        "pieces": plan.pieces,
+        "used_mm": plan.used_mm,
+        "new_mm": sum(b.mm for b in plan.buy),
+        "spool_mm": sum(c.mm for t in plan.taken if t.spool for c in t.cuts),
+        "offcut_mm": sum(c.mm for t in plan.taken if t.id and not t.spool for c in t.cuts),
+        "waste_mm": plan.waste_mm,
+        "optimal": plan.gap == 0.0,
+        "gap": plan.gap,
+        "map": [
+            {
+                "id": t.id, "nth": t.nth, "kind": t.kind, "colour": t.colour, "lot": t.lot, "length_mm": t.mm, "spool": t.spool,
+                "cuts": [{"piece": c.piece, "cord": c.cord, "ends": c.ends, "mm": c.mm, "fold": c.fold} for c in t.cuts],
+                "left_mm": t.left_mm, "kept": t.kept,
+            }
+            for t in plan.taken
+        ],
+        "buy": [
+            {"kind": b.kind, "colour": b.colour, "mm": b.mm, "metres": b.metres, "cost": b.cost} for b in plan.buy
+        ],
+        "cost": plan.cost,
+        "work": plan.work,
+        "price_per_piece": price,
+        "minutes": None if plan.minutes is None else {"median": plan.minutes[0], "low": plan.minutes[1], "high": plan.minutes[2]},
+    }  # fmt: skip
+    lines = []
+    for t in plan.taken:
+        if t.id:
+            which = f"{t.id}{f' ({t.nth + 1})' if t.nth else ''}, {format_length(t.mm)}"
+            rest = f"{format_length(t.left_mm)} {'stay' if t.kept else 'are waste'}"
+        else:
+            which, rest = f"to buy: {t.kind} {t.colour}", ""
+        cuts = "; ".join(f"{c.piece} {c.cord} {format_length(c.mm)}, {c.fold}" for c in t.cuts)
+        lines.append(f"{which}: {cuts}{f'; {rest}' if rest else ''}")
+    lines += [f"buy {line}" for line in shopping_words(plan.buy)]
+    lines.append(
+        "there is no better plan" if plan.gap == 0.0 else f"a better plan could save {plan.gap:.1%} at most"
+    )
+    if plan.cost is not None:
+        lines.append(f"cords and fastenings cost {plan.cost:.2f} {stash.currency}".strip())
+    return body, missing, lines

@@ -1,0 +1,122 @@
+"""From an order to what every piece of it takes: weaves read, calibrated, solved in their sizes, each once."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+from dim_ladder.base import InputError, format_length, read_length
+from dim_ladder.calibrate import Calibration
+from dim_ladder.calibrate.timing import timing
+from dim_ladder.commands.calibrating import calibration_of
+from dim_ladder.library import FASTENINGS
+from dim_ladder.library.tables import nearest_fastening
+from dim_ladder.scale import Plan, solve
+from dim_ladder.scale.cuts import fold_words
+from dim_ladder.shelf import Document, read_document
+from dim_ladder.shelf.stash import read_order
+from dim_ladder.stash import Order, OrderLine, Wanted
+
+DEEPEST = 8  # orders within orders
+MOST_LINES = 400
+MOST_MM = 20_000.0
+
+
+@dataclass(frozen=True, slots=True)
+class _Line:
+    line: OrderLine
+    path: Path
+    count: int
+    risk: float | None
+
+
+def read_wanted(
+    path: Path, *, read: Callable[[Path], Document] = read_document, stop: Callable[[], bool] = lambda: False
+) -> tuple[Order, tuple[Wanted, ...]]:
+    """An order and what it takes. Raises InputError or WorldError, with the line of the order that is wrong."""
+    order = read_order(path)
+    return order, wanted_of(order, path, read=read, stop=stop)
+
+
+def wanted_of(
+    order: Order,
+    path: Path,
+    *,
+    read: Callable[[Path], Document] = read_document,
+    stop: Callable[[], bool] = lambda: False,
+) -> tuple[Wanted, ...]:
+    """What the pieces of an order take. path : of the order, from where its weaves are named. read : how a weave is opened."""
+    lines = _lines(order, path, 1, (path.resolve(),), order.risk)
+    known: dict[Path, tuple[Document, Calibration]] = {}
+    out: list[Wanted] = []
+    for n, entry in enumerate(lines, 1):
+        if stop():
+            break
+        try:
+            if entry.path not in known:
+                doc = read(entry.path)
+                found = calibration_of(doc)
+                if found is None:
+                    raise InputError("nothing in it can be counted yet", "Record a unit first")
+                known[entry.path] = doc, found
+            out.append(_wanted(*known[entry.path], entry))
+        except InputError as e:
+            raise InputError(f"line {n} of the order ({entry.line.weave}): {e.message}", e.hint) from None
+    return tuple(out)
+
+
+def _lines(order: Order, path: Path, times: int, inside: tuple[Path, ...], risk: float | None) -> list[_Line]:
+    out: list[_Line] = []
+    for line in order.lines:
+        if line.weave:
+            out.append(_Line(line, path.parent / line.weave, line.count * times, risk))
+        else:
+            other = path.parent / line.order
+            if other.resolve() in inside:
+                names = " → ".join(p.name for p in (*inside, other.resolve()))
+                raise InputError(
+                    f"the order contains itself: {names}", f"Take “{line.order}” out of one of them"
+                )
+            if len(inside) >= DEEPEST:
+                raise InputError("orders lie too deep in each other", f"At most {DEEPEST}")
+            found = read_order(other)
+            out += _lines(found, other, line.count * times, (*inside, other.resolve()), risk or found.risk)
+        if len(out) > MOST_LINES:
+            raise InputError("the order has too many lines", f"At most {MOST_LINES}")
+    return out
+
+
+def plan_for(doc: Document, line: OrderLine, risk: float | None) -> Plan:
+    """The plan of a line: the weave's own, with what the line says. Raises InputError."""
+    update: dict[str, object] = {}
+    if line.size:
+        update |= {"size_mm": read_length(line.size, None, minimum=1, maximum=MOST_MM), "chosen": {}}
+    if line.target:
+        update["target"] = line.target
+    if line.ease:
+        update["ease_mm"] = read_length(line.ease, None, maximum=2000)
+    if line.fastening:
+        if line.fastening not in FASTENINGS:
+            raise InputError(f"there is no fastening “{line.fastening}”", nearest_fastening(line.fastening))
+        update["fastening"] = line.fastening
+    if risk is not None:
+        update["risk"] = risk
+    return doc.plan.model_copy(update=update)
+
+
+def _wanted(doc: Document, calibration: Calibration, entry: _Line) -> Wanted:
+    plan = plan_for(doc, entry.line, entry.risk)
+    piece = solve(doc.weave, calibration, plan)
+    kinds = {c.name: (c.kind, c.colour.lower()) for c in doc.weave.cords}
+    spread = timing(calibration.prior, doc.ties).piece(piece.counts)
+    minutes = None
+    if spread.median > 0:
+        low, high = spread.interval(0.9)
+        minutes = (spread.median, low, high)
+    size = entry.line.name or format_length(plan.size_mm)
+    return Wanted(
+        doc.weave.name, size, entry.count, piece.cuts, tuple(kinds[c.cord] for c in piece.cuts),
+        tuple(fold_words(c, piece.order, "metric") for c in piece.cuts),
+        "" if calibration.prior.only_rings else plan.fastening, minutes,
+    )  # fmt: skip

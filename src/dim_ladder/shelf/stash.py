@@ -1,0 +1,60 @@
+"""The stash of a workshop and its orders on disk: JSON beside the weaves, written whole or not at all."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from pydantic import ValidationError
+
+from dim_ladder.base import InputError
+from dim_ladder.base.disk import read_text, write_whole
+from dim_ladder.stash import Order, Stash
+from dim_ladder.stash.csvio import stash_from_csv
+from dim_ladder.stash.value import StashFile
+
+NAME = "stash.json"
+MAX_BYTES = 20_000_000
+LEFT = "Mend it there; the file was left as it is"
+
+
+def read_stash(path: Path) -> Stash:
+    """A stash, or a table of lengths (.csv) as one. Raises InputError with the place, or WorldError."""
+    text = read_text(path, MAX_BYTES, "a stash")
+    if path.suffix.lower() == ".csv":
+        return Stash(lengths=stash_from_csv(text))
+    try:
+        return StashFile.model_validate_json(text).stash
+    except ValidationError as e:
+        raise InputError(_where(e, path.name), LEFT) from None
+
+
+def stash_of(folder: Path) -> Stash:
+    """The stash of a workshop; an empty one where it has none yet."""
+    path = folder / NAME
+    return read_stash(path) if path.is_file() else Stash()
+
+
+def write_stash(stash: Stash, path: Path) -> None:
+    """Raises WorldError."""
+    write_whole(
+        path, StashFile(stash=stash).model_dump_json(indent=1, exclude_defaults=False) + "\n", follow=True
+    )
+
+
+def read_order(path: Path) -> Order:
+    """Raises InputError with the place, or WorldError."""
+    try:
+        return Order.model_validate_json(read_text(path, MAX_BYTES, "an order"))
+    except ValidationError as e:
+        raise InputError(_where(e, path.name), LEFT) from None
+
+
+def write_order(order: Order, path: Path) -> None:
+    """Raises WorldError."""
+    write_whole(path, order.model_dump_json(indent=1) + "\n", follow=True)
+
+
+def _where(e: ValidationError, name: str) -> str:
+    first = e.errors()[0]
+    where = " → ".join(str(p) for p in first["loc"])
+    return f"{name}: {where + ': ' if where else ''}{first['msg'].removeprefix('Value error, ').lower()}"
