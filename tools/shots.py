@@ -19,6 +19,7 @@ from PySide6.QtTest import QTest  # noqa: E402
 from dim_ladder.app.hang.screen import HangScreen  # noqa: E402
 from dim_ladder.app.look.screen import LookScreen  # noqa: E402
 from dim_ladder.app.main import application  # noqa: E402
+from dim_ladder.app.stash.orders import OrdersScreen  # noqa: E402
 from dim_ladder.app.window import MainWindow  # noqa: E402
 from dim_ladder.commands.lessons import VIEWS, chart_of, planned  # noqa: E402
 from dim_ladder.commands.sheets import write_sheet  # noqa: E402
@@ -116,7 +117,6 @@ def main() -> None:
             QTest.keyClicks(board, key)
         QTest.keyClick(board, Qt.Key.Key_Return)
         QTest.keyClicks(board, "1ouui")
-        shot("record-passing-a-loop")
         board.act("drop")
         w.session.unsaved = False  # the unfinished weave is not kept
         w.open_path(tern)
@@ -149,10 +149,15 @@ def main() -> None:
         along.close()
         shot("record-runner-bars", "sluice-hanging", step=20)
         shot("record-round-former", "marsh-ring")
-        shot("record-figure", "sandpiper", step=9)
         shot("tie", tern.stem, "view.tie")
         shot("cut", stage="view.cut")
         shot("sheet", stage="view.sheet")
+        shot("stash", stage="view.stash")
+        w.stage("view.orders")
+        orders = w.screen_of("view.orders")
+        assert isinstance(orders, OrdersScreen)
+        orders.make()
+        shot("orders")
         w.run("view.dark")
         shot("record-dark", tern.stem, "view.record", 1)
         w.session.unsaved = False

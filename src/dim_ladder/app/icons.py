@@ -27,6 +27,8 @@ ICONS: dict[str, str] = {
     "view.tie": "M3 17 Q10 2 17 17|M3 7 Q10 20 17 7",
     "view.cut": "o 5 15 2.5|o 15 15 2.5|M6.5 13 L14 3|M13.5 13 L6 3",
     "view.sheet": "M4 2 L16 2 L16 18 L4 18 L4 2|-M7 7 L13 7|-M7 11 L13 11",
+    "view.stash": "o 10 10 8|o 10 10 3|M18 10 L18 17",
+    "view.orders": "M3 4 L17 4|M3 10 L17 10|M3 16 L11 16|d 15 16 2",
     "view.dark": "o 10 10 7|fM10 3 Q17 3 17 10 Q17 17 10 17 L10 3",
     "go.search": "o 8 8 5|M12 12 L18 18",
     "go.keys": "M2 5 L18 5 L18 15 L2 15 L2 5|-M6 11 L14 11|d 6 8 0.8|d 10 8 0.8|d 14 8 0.8",

@@ -58,6 +58,18 @@ def _sheet(doing: Doing) -> QWidget:
     return SheetScreen(doing.session)
 
 
+def _stash(doing: Doing) -> QWidget:
+    from dim_ladder.app.stash.screen import StashScreen
+
+    return StashScreen(doing.session)
+
+
+def _orders(doing: Doing) -> QWidget:
+    from dim_ladder.app.stash.orders import OrdersScreen
+
+    return OrdersScreen(doing.session)
+
+
 STAGES = (
     Stage("view.hang", "Hang", _hang),
     Stage("view.record", "Record", _record),
@@ -65,4 +77,6 @@ STAGES = (
     Stage("view.tie", "Tie", _tie),
     Stage("view.cut", "Cut", _cut),
     Stage("view.sheet", "Sheet", _sheet),
+    Stage("view.stash", "Stash", _stash),
+    Stage("view.orders", "Orders", _orders),
 )

@@ -40,6 +40,8 @@ ACTIONS: tuple[Action, ...] = (
     Action("view.tie", "Tie", "Ctrl+2", "Go", "Log a test tie and see what it teaches"),
     Action("view.cut", "Cut", "Ctrl+3", "Go", "Size, whole units and cuts"),
     Action("view.sheet", "Sheet", "Ctrl+4", "Go", "The instruction sheet, as the reader gets it"),
+    Action("view.stash", "Stash", "Ctrl+6", "Go", "Spools and offcuts of this workshop: lengths, lots, prices"),
+    Action("view.orders", "Orders", "Ctrl+7", "Go", "Which pieces are to be made: cut from the stash, with labels, what to buy and what it costs"),
     Action("view.fold", "Fold the ladder", "Ctrl+-", "Go", "Fold every knot of the ladder to one rung, or open all; Left and Right do it to one"),
     Action("view.motion", "Motion", "", "Go", "Let strands move when steps are played, or jump from step to step"),
     Action("view.tight", "Tight weave beside the recorder", "", "Go", "Show the section pulled tight beside the steps while they are recorded, or not"),

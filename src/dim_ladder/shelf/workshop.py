@@ -30,11 +30,17 @@ def demo_texts() -> dict[str, str]:
     }
 
 
+def demo_extras() -> dict[str, str]:
+    """File name -> text of what else lies in the made-up workshop: its stash, and an order."""
+    folder = resources.files("dim_ladder.shelf").joinpath("demo")
+    return {name: folder.joinpath(name).read_text("utf-8") for name in ("stash.json", "order.json")}
+
+
 def make_demo(folder: Path, *, fresh: bool = False) -> Path:
     """Put the made-up workshop into a folder; what is there already is kept unless `fresh`. Gives the first weave."""
     with contextlib.suppress(OSError):  # the write below says what is wrong, with a remedy
         folder.mkdir(parents=True, exist_ok=True)
-    for name, text in demo_texts().items():
+    for name, text in {**demo_texts(), **demo_extras()}.items():
         path = folder / name
         if fresh or not path.exists():
             write_whole(path, text)

@@ -11,6 +11,7 @@ from collections.abc import Mapping, Sequence
 from pydantic import ValidationError
 
 from dim_ladder.base import InputError, Problem, read_length, read_number, read_whole
+from dim_ladder.base.colours import colour_word
 from dim_ladder.calibrate.csvio import delimiter, plain_cell, safe_cell
 from dim_ladder.library.kinds import kind_named
 from dim_ladder.stash.value import MOST_LENGTHS, Length, free_id
@@ -119,7 +120,7 @@ def _row(cells: Mapping[str, str], names: set[str]) -> Length:
     number = cells.get("count", "")
     price, grams = cells.get("price", ""), cells.get("grams", "")
     return Length(
-        id=name or free_id(names, f"{kind} {colour}"),
+        id=name or free_id(names, f"{colour_word(colour)} {kind}"),
         kind=kind,
         colour=colour,
         mm=read_length(cells.get("length", ""), "mm", minimum=1, maximum=2_000_000),

@@ -135,7 +135,7 @@ def test_random_orders_never_take_more_than_there_is(wanted):
                 count=rng.randint(1, 3),
                 lot=rng.choice(["", "A", "B"]),
                 spool=rng.random() < 0.3,
-            )  # fmt: skip
+            )
             for k in range(rng.randint(0, 9))
         )
         some = [replace(w, count=rng.randint(1, 6)) for w in wanted]

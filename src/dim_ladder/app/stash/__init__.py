@@ -1,0 +1,1 @@
+"""The shelf of the workshop and orders over it."""

@@ -1,0 +1,105 @@
+"""The stash and the order beside the weave that is open: read when they are looked at, written with every change, undone by
+looking back."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import QObject, Signal
+
+from dim_ladder.app.session import Session
+from dim_ladder.base import DimLadderError, InputError
+from dim_ladder.shelf.stash import NAME, read_order, stash_of, write_order, write_stash
+from dim_ladder.stash import Order, Stash
+
+ORDER = "order.json"
+MOST_PAST = 100
+
+
+class Shelf(QObject):
+    """changed : the stash or the order is another. folder : of the weave, None while it has no file."""
+
+    changed = Signal()
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self._session = session
+        self.folder: Path | None = None
+        self.stash = Stash()
+        self.order: Order | None = None
+        self.trouble = ""
+        self._past: list[Stash] = []
+
+    def look(self) -> None:
+        """Read what lies beside the weave that is open now."""
+        folder = self._session.path.parent if self._session.path else None
+        if folder != self.folder:
+            self._past = []
+        self.folder, self.trouble = folder, ""
+        self.stash, self.order = Stash(), None
+        if folder is None:
+            self.trouble = "The stash lies beside the weaves of a workshop: save this weave first (Ctrl+S)"
+        else:
+            try:
+                self.stash = stash_of(folder)
+                if (folder / ORDER).is_file():
+                    self.order = read_order(folder / ORDER)
+            except DimLadderError as e:
+                self.trouble = str(e)
+        self.changed.emit()
+
+    @property
+    def can_undo(self) -> bool:
+        return bool(self._past)
+
+    def put(self, stash: Stash) -> bool:
+        """Keep a changed stash. Nothing is changed where it cannot be written."""
+        before = self.stash
+        if not self._write(stash):
+            return False
+        self._past = [*self._past, before][-MOST_PAST:]
+        self.changed.emit()
+        return True
+
+    def undo(self) -> None:
+        """The stash as it was before the last change."""
+        if self._past and self._write(self._past[-1]):
+            self._past.pop()
+            self.changed.emit()
+
+    def _write(self, stash: Stash) -> bool:
+        if self.folder is None or self.trouble:
+            self._session.said.emit(self.trouble or "Save this weave first")
+            return False
+        try:
+            # Another window, or a person, may have changed it: then nothing is written over it.
+            if stash_of(self.folder) != self.stash:
+                raise InputError(f"{NAME} was changed elsewhere", "Look at it again, then change it")
+            write_stash(stash, self.folder / NAME)
+        except DimLadderError as e:
+            self._session.said.emit(str(e))
+            self.look()
+            return False
+        self.stash = stash
+        return True
+
+    def put_order(self, order: Order | None) -> None:
+        if self.folder is None or self.trouble:
+            self._session.said.emit(self.trouble or "Save this weave first")
+            return
+        try:
+            if order is None:
+                (self.folder / ORDER).unlink(missing_ok=True)
+            else:
+                write_order(order, self.folder / ORDER)
+        except (DimLadderError, OSError) as e:
+            self._session.said.emit(str(e))
+            return
+        self.order = order
+        self.changed.emit()
+
+
+def shelf_of(session: Session) -> Shelf:
+    """The one of this window."""
+    found = session.findChild(Shelf)
+    return found if isinstance(found, Shelf) else Shelf(session)

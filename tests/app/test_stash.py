@@ -1,0 +1,143 @@
+"""Stash and orders in the window: put on the shelf, taken off, undone; an order planned, booked out and put back."""
+
+import pytest
+from pypdf import PdfReader
+
+from dim_ladder.shelf.stash import stash_of
+from dim_ladder.stash import Length, Stash
+
+
+@pytest.fixture
+def stash(window, settled):
+    window.run("view.stash")
+    settled(window)
+    return window.screen_of("view.stash")
+
+
+@pytest.fixture
+def orders(window, settled):
+    window.run("view.orders")
+    settled(window)
+    return window.screen_of("view.orders")
+
+
+def folder_of(window):
+    return window.session.path.parent
+
+
+def test_a_length_is_put_on_the_shelf_and_undone(window, stash):
+    before = stash.shelf.stash
+    stash.cord.setCurrentIndex(0)
+    stash.length.setText("2,4 m")
+    stash.count.setText("3")
+    stash.lot.setText("T9")
+    stash.add.click()
+    new = stash.shelf.stash.lengths[-1]
+    assert (new.mm, new.count, new.lot, new.spool) == (2400, 3, "T9", False)
+    assert new.colour == window.session.weave.cords[0].colour
+    assert stash_of(folder_of(window)) == stash.shelf.stash
+    assert stash.table.rowCount() == len(stash.shelf.stash.lengths)
+    assert stash.length.text() == ""
+    stash.undo.click()
+    assert stash.shelf.stash == before
+    assert stash_of(folder_of(window)) == before
+
+
+def test_what_is_no_length_is_said_and_nothing_is_put(window, stash):
+    said = []
+    window.session.said.connect(said.append)
+    before = stash.shelf.stash
+    for length, count in (("-2 m", ""), ("two", ""), ("2 m", "0"), ("", "")):
+        stash.length.setText(length)
+        stash.count.setText(count)
+        stash.add.click()
+    assert len(said) == 4
+    assert stash.shelf.stash == before
+
+
+def test_tables_come_and_go(window, stash, tmp_path):
+    before = stash.shelf.stash
+    stash.export_csv(tmp_path / "out.csv")
+    (tmp_path / "in.csv").write_text("kind,colour,length,lot\nnylon-4mm,#1f6f8b,1.2 m,T1\n")
+    stash.import_csv(tmp_path / "in.csv")
+    assert len(stash.shelf.stash.lengths) == len(before.lengths) + 1
+    said = []
+    window.session.said.connect(said.append)
+    stash.import_csv(tmp_path / "out.csv")  # the same names again
+    assert "already" in said[-1]
+    assert len(stash.shelf.stash.lengths) == len(before.lengths) + 1
+    stash.table.selectRow(stash.table.rowCount() - 1)
+    stash.remove.click()
+    assert stash.shelf.stash == before
+
+
+def test_a_shelf_that_was_changed_elsewhere_is_not_written_over(window, stash):
+    from dim_ladder.shelf.stash import write_stash
+
+    path = folder_of(window) / "stash.json"
+    other = Stash(lengths=(Length(id="theirs", kind="nylon-4mm", colour="#1f6f8b", mm=900),))
+    write_stash(other, path)
+    said = []
+    window.session.said.connect(said.append)
+    stash.length.setText("2 m")
+    stash.add.click()
+    assert "changed elsewhere" in said[-1]
+    assert stash_of(folder_of(window)) == other == stash.shelf.stash
+
+
+def test_an_order_is_planned_booked_out_and_put_back(window, orders, settled, tmp_path):
+    while orders.order is not None:
+        orders.take_off(0)
+    assert not orders.run.isEnabled()
+    for size, many in (("15 cm", 2), ("17", 3)):
+        orders.weave.setCurrentText(window.session.path.name)
+        orders.size_field.setText(size)
+        orders.count.setValue(many)
+        orders.add.click()
+    assert [(x.size, x.count) for x in orders.order.lines] == [("15 cm", 2), ("17 cm", 3)]
+    assert orders.title.text() == "An order of 5 pieces"
+    before = orders.shelf.stash
+    orders.run.click()
+    settled(window)
+    plan = orders.plan
+    assert plan is not None
+    assert plan.pieces == 5
+    assert not plan.buy
+    assert "There is no better plan." in orders.list.text()
+    assert "A piece comes to" in orders.list.text()
+    orders.print_labels(tmp_path / "labels.pdf")
+    text = PdfReader(tmp_path / "labels.pdf").pages[0].extract_text()
+    assert text.count("Tern Ladder") == 10  # two cords a piece
+    orders.book.click()
+    assert orders.shelf.stash.bookings[-1].order == orders.order.name
+    assert orders.plan is None  # of a shelf that is another now
+    assert stash_of(folder_of(window)) == orders.shelf.stash
+    orders.back.click()
+    assert orders.shelf.stash.lengths == before.lengths
+
+
+def test_an_order_that_cannot_be_made_says_why(window, orders, settled):
+    while orders.order is not None:
+        orders.take_off(0)
+    orders.size_field.setText("17 parsecs")
+    said = []
+    window.session.said.connect(said.append)
+    orders.add.click()
+    assert said
+    assert orders.order is None
+    (folder_of(window) / "order.json").write_text("{}")
+    window.run("view.record")
+    window.run("view.orders")
+    settled(window)
+    assert "order.json" in orders.words.text()
+    assert not orders.run.isEnabled()
+    assert (folder_of(window) / "order.json").read_text() == "{}"
+
+
+def test_a_weave_in_no_file_has_no_shelf_yet(window, settled):
+    window.run("file.new")
+    window.run("view.stash")
+    settled(window)
+    screen = window.screen_of("view.stash")
+    assert "save this weave first" in screen.words.text()
+    assert not screen.add.isEnabled()
