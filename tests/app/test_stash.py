@@ -141,3 +141,18 @@ def test_a_weave_in_no_file_has_no_shelf_yet(window, settled):
     screen = window.screen_of("view.stash")
     assert "save this weave first" in screen.words.text()
     assert not screen.add.isEnabled()
+
+
+def test_cut_says_what_a_unit_more_costs_and_what_a_remnant_becomes(window, settled, qtbot):
+    window.run("view.cut")
+    settled(window)
+    cut = window.screen_of("view.cut")
+    qtbot.waitUntil(lambda: cut.more.text().startswith("One more bar costs "))
+    field, said = cut.given["buoy"]
+    field.setText("2.1 m")
+    settled(window)
+    qtbot.waitUntil(lambda: "can become a girth of up to" in said.text())
+    assert "of running short; it can become" in said.text()
+    field.setText("5 cm")
+    settled(window)
+    qtbot.waitUntil(lambda: "does for no size" in said.text())

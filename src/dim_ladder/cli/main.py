@@ -34,6 +34,7 @@ from dim_ladder.notation import Weave, parse
 from dim_ladder.scale import solve
 from dim_ladder.scale.cuts import given_cut
 from dim_ladder.scale.girth import for_size
+from dim_ladder.scale.reach import largest_size, more_words, one_more, reach_words
 from dim_ladder.shelf import (
     SUFFIX,
     save_document,
@@ -367,6 +368,9 @@ def scale(
     risk: Risk = None,
     fastening: Fastening = None,
     cut: Annotated[list[str] | None, typer.Option(help="What another cut would do, as CORD=LENGTH.")] = None,
+    have: Annotated[
+        list[str] | None, typer.Option(help="What is at hand, as CORD=LENGTH: for which size it does.")
+    ] = None,
     as_json: Json = False,
 ) -> int:
     """Whole units and cuts for a size."""
@@ -378,6 +382,18 @@ def scale(
     body, lines = piece_answer(
         piece, [given_cut(doc.weave, c, piece.counts, *other, plan, piece.tied_to_mm) for other in others]
     )
+    more = one_more(doc.weave, c, piece)
+    body["one_more"] = more
+    lines += [f"{more_words(more, 'metric')}."] if more_words(more, "metric") else []
+    if have:
+        there = dict(named_cut(text) for text in have)
+        reach = largest_size(doc.weave, fitted(doc), plan, there)
+        body["reach"] = {
+            "size_mm": reach.size_mm,
+            "units": reach.piece.counts if reach.piece else {},
+            "why": reach.why,
+        }
+        lines.append(reach_words(reach, there, plan, "metric"))
     answer(body, as_json, "\n".join(lines))
     return 0
 

@@ -30,7 +30,7 @@ from dim_ladder.words.units import Units, begin_words, steps_of, units_told
 
 KIND_WORDS = {"start": "Start", "body": "Unit", "finish": "Finish"}
 PICTURE = Style(unit=22.0, row=24.0, cord=10.5, letter=0.44)  # legible where it is printed 50 mm wide
-MOST_DRAWN = 3  # ways to hang, beyond which only those of the sheet's own sizes are drawn
+MOST_DRAWN = 6  # ways to hang, beyond which only those of the sheet's own sizes are drawn
 MOST_TOLD = 12  # units told in full besides the first
 AGAIN = "Who plays which part in the units after the first:"
 

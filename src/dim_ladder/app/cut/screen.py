@@ -33,6 +33,7 @@ from dim_ladder.picture.display import cord_lines
 from dim_ladder.scale import Option, Piece, Plan, solve
 from dim_ladder.scale.cuts import given_cut, given_words, odds, tails
 from dim_ladder.scale.girth import for_size
+from dim_ladder.scale.reach import Reach, largest_size, more_words, one_more, reach_words
 
 RISKS = (("1 in 10", 0.1), ("1 in 20", 0.05), ("1 in 50", 0.02), ("1 in 100", 0.01), ("1 in 500", 0.002))
 
@@ -137,6 +138,9 @@ class CutScreen(QWidget):
             keep_typing(session, field, name)
         for field in (self.size_field, self.ease, self.tail, self.hold):
             field.refused.connect(session.said)
+        self.more = Label()
+        self.more.setWordWrap(True)
+        self.more.setObjectName("quiet")
         self.why = Label()
         self.why.setObjectName("quiet")
         self.why.setWordWrap(True)
@@ -199,6 +203,7 @@ class CutScreen(QWidget):
         layout.addWidget(self._doubt_card)
         layout.addLayout(middle)
         layout.addWidget(self.why)
+        layout.addWidget(self.more)
         layout.addSpacing(8)
         layout.addWidget(cuts)
         layout.addWidget(self.drawing)
@@ -309,6 +314,20 @@ class CutScreen(QWidget):
         self.drawing.show_piece(piece, system)
         self._show_options(piece, system)
         self._show_asks(tuple(c.cord for c in piece.cuts))
+        self.more.setText("")
+        session.jobs.ask(
+            self,
+            "one-more",
+            partial(one_more, session.weave, calibration, piece),
+            partial(self._more, piece),
+            lambda _: None,
+            after_ms=200,
+        )
+
+    def _more(self, piece: Piece, found: dict[str, dict[str, float]]) -> None:
+        if piece is self.piece:
+            said = more_words(found, self._session.document.sheet.units)
+            self.more.setText(f"{said}." if said else "")
 
     def _show_asks(self, cords: tuple[str, ...]) -> None:
         """A field for every cord: what would another cut do?"""
@@ -341,11 +360,30 @@ class CutScreen(QWidget):
             sized = for_size(s.weave, c, piece.plan)
             found = given_cut(s.weave, sized, piece.counts, cord, field.value, piece.plan, piece.tied_to_mm)
             said.setText(given_words(found, piece.order, s.document.sheet.units))
+            have = {cord: field.value}
+            s.jobs.ask(
+                self,
+                f"reach-{cord}",
+                partial(largest_size, s.weave, c, piece.plan, have),
+                partial(self._reaches, cord, have, piece),
+                lambda _: None,
+                after_ms=400,
+            )
+
+    def _reaches(self, cord: str, have: dict[str, float], piece: Piece, reach: Reach) -> None:
+        """What the length that is typed can still become, beside its chance in this size."""
+        if piece is not self.piece or cord not in self.given:
+            return
+        field, said = self.given[cord]
+        if field.value == have[cord]:
+            words = reach_words(reach, have, piece.plan, self._session.document.sheet.units)
+            said.setText(f"{said.text().split('; it', 1)[0]}; it{words.partition(cord)[2]}")
 
     def _nothing(self, text: str) -> None:
         self.piece = None
         self.headline.setText(text)
         self.why.setText("")
+        self.more.setText("")
         self._doubt_card.hide()
         self.drawing.show_piece(None, "metric")
         self._show_asks(())
