@@ -3,6 +3,7 @@
 import pytest
 from pypdf import PdfReader
 
+from dim_ladder.commands import SetPlan
 from dim_ladder.shelf.stash import stash_of
 from dim_ladder.stash import Length, Stash
 
@@ -105,6 +106,20 @@ def test_an_order_is_planned_booked_out_and_put_back(window, orders, settled, tm
     assert not plan.buy
     assert "There is no better plan." in orders.list.text()
     assert "A piece comes to" in orders.list.text()
+    # The cuts are those of the screen Cut.
+    window.session.do(
+        SetPlan(plan=window.session.document.plan.model_copy(update={"size_mm": 170.0, "chosen": {}}))
+    )
+    window.run("view.cut")
+    settled(window)
+    cut = window.screen_of("view.cut")
+    mine = {(c.cord, c.mm) for t in plan.taken for c in t.cuts if c.piece.startswith("Tern Ladder 17 cm 1/")}
+    assert mine == {(c.cord, c.cut_mm) for c in cut.piece.cuts}
+    window.run("view.orders")
+    settled(window)
+    orders.run.click()
+    settled(window)
+    plan = orders.plan
     orders.print_labels(tmp_path / "labels.pdf")
     text = PdfReader(tmp_path / "labels.pdf").pages[0].extract_text()
     assert text.count("Tern Ladder") == 10  # two cords a piece

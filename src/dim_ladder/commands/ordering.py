@@ -7,7 +7,8 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from dim_ladder.base import InputError, format_length, read_length
-from dim_ladder.calibrate import Calibration
+from dim_ladder.calibrate import Calibration, Softness
+from dim_ladder.calibrate.prior import UNKNOWN
 from dim_ladder.calibrate.timing import timing
 from dim_ladder.commands.calibrating import calibration_of
 from dim_ladder.library import FASTENINGS
@@ -44,9 +45,11 @@ def wanted_of(
     path: Path,
     *,
     read: Callable[[Path], Document] = read_document,
+    softness: Callable[[Path, Document], Softness] = lambda _path, _doc: UNKNOWN,
     stop: Callable[[], bool] = lambda: False,
 ) -> tuple[Wanted, ...]:
-    """What the pieces of an order take. path : of the order, from where its weaves are named. read : how a weave is opened."""
+    """What the pieces of an order take. path : of the order, from where its weaves are named. read : how a weave is opened. softness :
+    what other weaves say of the cord of one."""
     lines = _lines(order, path, 1, (path.resolve(),), order.risk)
     known: dict[Path, tuple[Document, Calibration]] = {}
     out: list[Wanted] = []
@@ -56,7 +59,7 @@ def wanted_of(
         try:
             if entry.path not in known:
                 doc = read(entry.path)
-                found = calibration_of(doc)
+                found = calibration_of(doc, softness(entry.path, doc))
                 if found is None:
                     raise InputError("nothing in it can be counted yet", "Record a unit first")
                 known[entry.path] = doc, found

@@ -13,6 +13,7 @@ from dim_ladder.picture.display import WHITE, Picture
 from dim_ladder.publish.photo import photo_bytes
 from dim_ladder.publish.seen import Seen, SlipTold, check_units
 from dim_ladder.shape import TightShape, tight
+from dim_ladder.shape.cache import key, known
 from dim_ladder.shape.faces import beads_of, cords_of, face
 from dim_ladder.shape.tighten import job_for
 from dim_ladder.shelf import Document
@@ -21,9 +22,8 @@ MOST_UNITS = 8  # of a body, that are shown at the head of a sheet
 HIGH = 230.0  # pixels, about, of a face at the head of a sheet
 SLIPS = 2  # of a body: the likeliest
 SMALL = 14.0  # pixels to a diameter of a slip
-MOST_CORNERS = (
-    120  # of the strands of a slip that is pulled tight for its picture: those take about half a second
-)
+# Corners of the strands of what is pulled tight for a picture: of a body, which takes about a second, and of a slip.
+MOST_POINTS, MOST_CORNERS = 200, 120
 
 
 def seen_of(doc: Document, calibration: Calibration | None) -> Seen:
@@ -48,10 +48,15 @@ def seen_of(doc: Document, calibration: Calibration | None) -> Seen:
     return Seen(faces, checks, wrong, times, photo_bytes(doc.photo))
 
 
-@lru_cache(maxsize=24)
-def _tight(weave: Weave, section: str) -> TightShape | None:
+def _tight(weave: Weave, section: str, most: int = MOST_POINTS) -> TightShape | None:
+    """A section pulled tight: from what is known, or now where that does not take long. None where it cannot be, or takes many
+    seconds: then it is left to who looks at it."""
     try:
-        return tight(weave, section)
+        job = job_for(weave, section)
+        found = known(key(job))
+        if found is None and sum(len(x) for x in job.curves.strands) <= most:
+            found = tight(weave, section)
+        return found
     except InputError:
         return None
 
@@ -85,12 +90,8 @@ def _likeliest(weave: Weave, section: str) -> tuple[SlipTold, ...]:
 
 def _told(slip: Slip, section: str) -> SlipTold:
     picture = None
-    try:
-        job = job_for(slip.weave, section)
-        if sum(len(x) for x in job.curves.strands) <= MOST_CORNERS:
-            shape = tight(slip.weave, section)
-            units = 1 if shape.kind != "cell" else 3 if not shape.angle else 5
-            picture = face(shape, cords_of(slip.weave, section), "front", units=units, scale=SMALL, ink=WHITE)
-    except InputError:  # what falls apart has no picture
-        picture = None
+    shape = _tight(slip.weave, section, MOST_CORNERS)
+    if shape is not None:  # what falls apart has no picture
+        units = 1 if shape.kind != "cell" else 3 if not shape.angle else 5
+        picture = face(shape, cords_of(slip.weave, section), "front", units=units, scale=SMALL, ink=WHITE)
     return SlipTold(slip.name, slip.seen, slip.undo, picture)

@@ -30,6 +30,7 @@ from dim_ladder.app.stash.state import ORDER, shelf_of
 from dim_ladder.app.theme import sized, theme
 from dim_ladder.base import DimLadderError, InputError, format_length, read_length
 from dim_ladder.base.disk import write_whole
+from dim_ladder.commands.calibrating import Cords
 from dim_ladder.commands.ordering import wanted_of
 from dim_ladder.publish.labels import label_pages
 from dim_ladder.shelf import SUFFIX
@@ -208,7 +209,7 @@ class OrdersScreen(QWidget):
         self._session.jobs.follow(
             self,
             "plan-order",
-            lambda stale: _planned(order, stash, path, stale),
+            partial(_planned, order, stash, path, self._session.calibrator.cords),
             lambda _: None,
             self._made,
             self._failed,
@@ -269,8 +270,11 @@ class OrdersScreen(QWidget):
         self._session.said.emit(f"Written: {path.name}")
 
 
-def _planned(order: Order, stash: Stash, path: Path, stale: Callable[[], bool]) -> Iterator[StashPlan]:
-    wanted = wanted_of(order, path, stop=stale)
+def _planned(
+    order: Order, stash: Stash, path: Path, cords: Cords, stale: Callable[[], bool]
+) -> Iterator[StashPlan]:
+    """With what all weaves say of their cord, as on the screen Cut."""
+    wanted = wanted_of(order, path, softness=lambda of, doc: cords.others(str(of), doc.ties), stop=stale)
     if not stale():
         yield plan_order(wanted, stash, seconds=SECONDS, stop=stale)
 
