@@ -68,10 +68,14 @@ class StashScreen(QWidget):
         self.add.setObjectName("next")
         self.add.clicked.connect(self.take)
         self.length.returnPressed.connect(self.take)
-        row = QHBoxLayout()
-        for w in (self.cord, self.length, self.count, self.lot, self.price, self.spool, self.add):
-            row.addWidget(w)
-        row.addStretch(1)
+        first, second = QHBoxLayout(), QHBoxLayout()
+        for row, of in (
+            (first, (self.cord, self.length, self.count)),
+            (second, (self.lot, self.price, self.spool, self.add)),
+        ):
+            for w in of:
+                row.addWidget(w)
+            row.addStretch(1)
         self.remove = QPushButton("Take it off")
         self.remove.clicked.connect(self._remove)
         self.undo = QPushButton("Undo")
@@ -89,7 +93,8 @@ class StashScreen(QWidget):
         layout.setSpacing(10)
         layout.addWidget(self.title)
         layout.addWidget(self.words)
-        layout.addLayout(row)
+        layout.addLayout(first)
+        layout.addLayout(second)
         layout.addWidget(self.table, 1)
         layout.addLayout(foot)
         self.shelf.changed.connect(self._show)
