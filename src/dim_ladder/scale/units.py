@@ -8,8 +8,9 @@ from itertools import product
 
 from dim_ladder.base import InputError, format_length
 from dim_ladder.notation import Count, Weave
+from dim_ladder.scale.integers import nearest_counts
 
-MAX_COMBINATIONS = 300_000
+MAX_COMBINATIONS = 3_000  # beyond which they are solved for, not tried
 LEAST_MM = 0.1  # of band a unit; less is no length, only the way in which nothing is written
 
 
@@ -117,8 +118,14 @@ def whole_units(
         ranges.append(range(1, max(top, 1) + 1))
         combinations *= len(ranges[-1])
     if combinations > MAX_COMBINATIONS:
-        raise InputError(
-            "too many sections fit to size at once", "Give some of them an exact number with repeat"
+        many = nearest_counts(room, [_per_step(grows, name, step, follow) for name, step in free], keep)
+        if not many:
+            raise InputError(
+                "too many sections fit to size at once", "Give some of them an exact number with repeat"
+            )
+        return tuple(
+            option(settled | {name: k * step for k, (name, step) in zip(ks, free, strict=True)})
+            for ks in many
         )
     last, last_step = free[-1]
     per_last = _per_step(grows, last, last_step, follow)
