@@ -16,6 +16,7 @@ from dim_ladder.stash.value import Booking, Length, Stash, free_id, price_of
 MOST_PIECES = 2000
 SECONDS = 10.0
 MOST_BOOKINGS = 50
+MOST_KEPT = 20_000  # lengths in all shelves that are kept to go back to
 
 
 @dataclass(frozen=True, slots=True)
@@ -248,6 +249,8 @@ def booked(stash: Stash, plan: StashPlan, order: str, date: str = "") -> Stash:
     used = sum(label.mm for t in plan.taken if t.id for label in t.cuts)
     booking = Booking(order=order[:80] or "Order", date=date, used_mm=used, before=stash.lengths)
     bookings = (*stash.bookings, booking)[-MOST_BOOKINGS:]
+    while len(bookings) > 1 and sum(len(b.before) for b in bookings) > MOST_KEPT:
+        bookings = bookings[1:]
     fresh = {x.id: x for x in new}
     # What was cut stays where it lay.
     lengths = []

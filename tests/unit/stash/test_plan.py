@@ -156,6 +156,17 @@ def test_random_orders_never_take_more_than_there_is(wanted):
         booked(stash, plan, "again")
 
 
+def test_a_large_shelf_keeps_few_bookings_and_can_always_be_read_again(wanted, tmp_path):
+    many = tuple(Length(id=f"x{k}", kind="jute", colour="#aa8855", mm=500) for k in range(4000))
+    stash = Stash(lengths=(*SHELF, *many))
+    for _ in range(8):
+        plan = plan_order([replace(wanted[0], count=1)], stash, seconds=2)
+        stash = booked(stash, plan, "again")
+    assert 1 <= len(stash.bookings) <= 5
+    write_stash(stash, tmp_path / "stash.json")
+    assert stash_of(tmp_path) == stash
+
+
 # -- files -------------------------------------------------------------------------------------------
 
 
