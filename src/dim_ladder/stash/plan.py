@@ -241,11 +241,11 @@ def booked(stash: Stash, plan: StashPlan, order: str, date: str = "") -> Stash:
         name = t.id if length.count == 1 else free_id(names, f"{t.id} rest")
         names.add(name)
         new.append(length.model_copy(update={"id": name, "mm": t.left_mm, "count": 1}))
-    rest = [
-        x.model_copy(update={"count": x.count - taken[x.id]}) if taken[x.id] else x
+    rest = {
+        x.id: x.model_copy(update={"count": x.count - taken[x.id]}) if taken[x.id] else x
         for x in stash.lengths
         if x.count > taken[x.id]
-    ]
+    }
     used = sum(label.mm for t in plan.taken if t.id for label in t.cuts)
     booking = Booking(order=order[:80] or "Order", date=date, used_mm=used, before=stash.lengths)
     bookings = (*stash.bookings, booking)[-MOST_BOOKINGS:]
@@ -255,9 +255,7 @@ def booked(stash: Stash, plan: StashPlan, order: str, date: str = "") -> Stash:
     # What was cut stays where it lay.
     lengths = []
     for x in stash.lengths:
-        if x.id in fresh:
-            lengths.append(fresh.pop(x.id))
-        lengths += [y for y in rest if y.id == x.id]
+        lengths += [found for found in (fresh.pop(x.id, None), rest.get(x.id)) if found is not None]
     return stash.model_copy(update={"lengths": (*lengths, *fresh.values()), "bookings": bookings})
 
 
