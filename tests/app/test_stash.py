@@ -171,3 +171,24 @@ def test_cut_says_what_a_unit_more_costs_and_what_a_remnant_becomes(window, sett
     field.setText("5 cm")
     settled(window)
     qtbot.waitUntil(lambda: "does for no size" in said.text())
+
+
+def test_cut_asks_what_a_ring_must_pass_and_says_where_it_cannot(window, settled):
+    window.run("view.cut")
+    settled(window)
+    cut = window.screen_of("view.cut")
+    assert cut.hand.isHidden()
+    window.session.do(SetPlan(plan=window.session.document.plan.model_copy(update={"fastening": "none"})))
+    settled(window)
+    assert not cut.hand.isHidden()
+    cut.hand.setText("26 cm")
+    cut.hand.setModified(True)
+    cut.hand.editingFinished.emit()
+    settled(window)
+    assert window.session.document.plan.pass_mm == 260
+    assert "no ease does both" in cut.doubt.text()
+    window.run("edit.undo")
+    settled(window)
+    assert window.session.document.plan.pass_mm is None
+    assert "does both" not in cut.doubt.text()
+    assert cut.hand.text() == ""

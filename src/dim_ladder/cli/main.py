@@ -368,6 +368,9 @@ def scale(
     risk: Risk = None,
     fastening: Fastening = None,
     cut: Annotated[list[str] | None, typer.Option(help="What another cut would do, as CORD=LENGTH.")] = None,
+    hand: Annotated[
+        str | None, typer.Option(help="The widest girth that a piece without a fastening must pass.")
+    ] = None,
     have: Annotated[
         list[str] | None, typer.Option(help="What is at hand, as CORD=LENGTH: for which size it does.")
     ] = None,
@@ -375,7 +378,7 @@ def scale(
 ) -> int:
     """Whole units and cuts for a size."""
     doc = opened(file)
-    plan = sized(doc.plan, girth, length, ease, risk, fastening)
+    plan = sized(doc.plan, girth, length, ease, risk, fastening, hand)
     others = [named_cut(text) for text in cut or ()]
     c = for_size(doc.weave, fitted(doc), plan)
     piece = solve(doc.weave, c, plan)
@@ -384,6 +387,7 @@ def scale(
     )
     more = one_more(doc.weave, c, piece)
     body["one_more"] = more
+    lines += [f"{piece.fit}."] if piece.fit else []
     lines += [f"{more_words(more, 'metric')}."] if more_words(more, "metric") else []
     if have:
         there = dict(named_cut(text) for text in have)

@@ -18,7 +18,8 @@ MOST_MM = 20_000.0
 
 
 def sized(
-    plan: Plan, girth: str | None, length: str | None, ease: str | None, risk: float | None, fastening: str | None
+    plan: Plan, girth: str | None, length: str | None, ease: str | None, risk: float | None, fastening: str | None,
+    hand: str | None = None,
 ) -> Plan:  # fmt: skip
     """A plan with what was said on the command line. A length always has its unit there. Raises InputError."""
     if girth and length:
@@ -41,6 +42,8 @@ def sized(
         changes["risk"] = risk
     if fastening is not None:
         changes["fastening"] = fastening
+    if hand is not None:
+        changes["pass_mm"] = read_length(hand, None, minimum=1, maximum=MOST_MM)
     changed = plan.model_copy(update=changes)
     fastening_adds(changed)  # refuses one that is not there
     return changed
@@ -89,6 +92,7 @@ def piece_answer(piece: Piece, asked: Sequence[Given]) -> tuple[Answer, list[str
         "error_mm": piece.option.error_mm,
         "wanted_mm": piece.wanted_mm,
         "why": piece.why,
+        "fit": piece.fit,
         "alternatives": [
             {"units": o.counts, "length_mm": o.length_mm, "error_mm": o.error_mm} for o in piece.alternatives
         ],

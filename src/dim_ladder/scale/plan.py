@@ -19,7 +19,8 @@ class Plan(BaseModel):
     target : "girth" (body, worn round) or "length" (taken as it is). risk : accepted chance that an end runs
     short. step_mm : cuts are rounded up to this. chosen : counts that the maker keeps, by section. tail_mm : of every end,
     what the finish cannot do without: an end of which less is left is short; None as the finish has it. hold_mm : what there
-    should be to hold of an end, where a piece takes as much as is likeliest; None as the finish has it.
+    should be to hold of an end, where a piece takes as much as is likeliest; None as the finish has it. pass_mm : the widest girth that a
+    piece without a fastening must pass (a hand), to sit where it is worn; None where nobody asks.
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
@@ -32,4 +33,5 @@ class Plan(BaseModel):
     step_mm: Annotated[float, Field(gt=0, le=1000)] = 10.0
     tail_mm: Tail | None = None
     hold_mm: Tail | None = None
+    pass_mm: Annotated[float, Field(gt=0, le=20_000, allow_inf_nan=False)] | None = None
     chosen: dict[str, Annotated[int, Field(ge=1, le=100_000)]] = {}

@@ -5,7 +5,8 @@ from __future__ import annotations
 import math
 
 from dim_ladder.base import InputError, format_length
-from dim_ladder.library import FASTENINGS, nearest_fastening
+from dim_ladder.library import FASTENINGS, cord_kind, nearest_fastening
+from dim_ladder.notation import Weave
 from dim_ladder.scale.plan import Plan
 
 
@@ -33,6 +34,42 @@ def worked_length(plan: Plan, thickness_mm: float) -> float:
             "Give a larger size or another fastening",
         )
     return wanted
+
+
+LOOSE = 0.12  # of the girth: with more ease than that a ring slides off
+
+
+def slips_on(plan: Plan, weave: Weave) -> bool:
+    """Whether a piece is worn as a closed ring that nothing opens."""
+    rings = bool(weave.sections) and any(s.former is not None for s in weave.sections)
+    return plan.target == "girth" and (rings or plan.fastening == "none")
+
+
+def slip_on_words(plan: Plan, weave: Weave) -> str:
+    """What keeps a piece that slips on from passing the hand or from sitting; "" where nothing does, or nobody asks.
+
+    It stretches as far as its cord does, and no further is counted on.
+    """
+    if plan.pass_mm is None or not slips_on(plan, weave) or not weave.cords:
+        return ""
+    stretch = min(cord_kind(c.kind).stretch for c in weave.cords)
+    inside = plan.size_mm + plan.ease_mm
+    reaches = inside * (1 + stretch)
+    if reaches < plan.pass_mm:
+        needed = plan.pass_mm / (1 + stretch)
+        loose = needed - plan.size_mm
+        said = (
+            f"It is {format_length(round(inside))} round inside and stretches to {format_length(round(reaches))}: it does not pass "
+            f"{format_length(plan.pass_mm)}. To pass it needs an ease of {format_length(math.ceil(loose))}"
+        )
+        if loose > LOOSE * plan.size_mm:
+            return (
+                f"{said}, and then it does not sit: no ease does both. Take a fastening, or a sliding closure"
+            )
+        return said
+    if plan.ease_mm > LOOSE * plan.size_mm:
+        return f"With {format_length(plan.ease_mm)} of ease it passes but does not sit: it slides off"
+    return ""
 
 
 def worked_length_words(plan: Plan, thickness_mm: float) -> str:

@@ -14,7 +14,7 @@ from dim_ladder.notation import Weave, working_ends
 from dim_ladder.scale.cuts import Cut, cut_list, whole_chance
 from dim_ladder.scale.girth import for_size
 from dim_ladder.scale.plan import Plan
-from dim_ladder.scale.size import worked_length, worked_length_words
+from dim_ladder.scale.size import slip_on_words, worked_length, worked_length_words
 from dim_ladder.scale.units import Option, whole_units
 from dim_ladder.trace import trace
 from dim_ladder.trace.after import as_few
@@ -28,7 +28,8 @@ from dim_ladder.trace.unmade import may_break, once_only
 class Piece:
     """wanted_mm : length to work. option : the counts taken; alternatives : the next nearest. why : the
     derivation. order : ends from left to right at the start. tied_to_mm : how long it is tied, whatever the units; 0 where they are
-    counted. chance_short : that any end of it is short. doubt : test ties that may be wrong, in words."""
+    counted. chance_short : that any end of it is short. doubt : test ties that may be wrong, in words. fit : what keeps it from being put on
+    or from sitting, in words."""
 
     plan: Plan
     wanted_mm: float
@@ -41,6 +42,7 @@ class Piece:
     tied_to_mm: float = 0.0
     chance_short: float = 0.0
     doubt: str = ""
+    fit: str = ""
 
     @property
     def counts(self) -> dict[str, int]:
@@ -70,6 +72,7 @@ def solve(weave: Weave, calibration: Calibration, plan: Plan) -> Piece:
         tied_to,
         whole_chance(calibration, cuts, best.counts, tied_to),
         calibration.in_doubt,
+        slip_on_words(plan, weave),
     )
 
 
@@ -118,7 +121,7 @@ def _ring(weave: Weave, calibration: Calibration, plan: Plan) -> Piece:
     why = f"{mm:.0f} round the former, which is {former_diameter(mm):.0f} mm across"
     return Piece(
         plan, mm, Option(counts, mm, 0.0), (), 0.0, cuts, why, working_ends(weave), 0.0,
-        whole_chance(calibration, cuts, units), calibration.in_doubt,
+        whole_chance(calibration, cuts, units), calibration.in_doubt, slip_on_words(plan, weave),
     )  # fmt: skip
 
 

@@ -34,6 +34,7 @@ from dim_ladder.scale import Option, Piece, Plan, solve
 from dim_ladder.scale.cuts import given_cut, given_words, odds, tails
 from dim_ladder.scale.girth import for_size
 from dim_ladder.scale.reach import Reach, largest_size, more_words, one_more, reach_words
+from dim_ladder.scale.size import slips_on
 
 RISKS = (("1 in 10", 0.1), ("1 in 20", 0.05), ("1 in 50", 0.02), ("1 in 100", 0.01), ("1 in 500", 0.002))
 
@@ -169,6 +170,12 @@ class CutScreen(QWidget):
         kind.addWidget(self.length)
         kind.addStretch(1)
         form.addLayout(kind, 0, 0, 1, 2)
+        self.hand = length_field("the widest girth it must pass", optional=True, width=80, hint="a hand")
+        self.hand.setToolTip("Of a piece that nothing opens: whether it can be put on, and sits then")
+        self.hand.editingFinished.connect(self._handed)
+        self.hand.refused.connect(session.said)
+        keep_typing(session, self.hand, "hand")
+        self._hand_label = Label("must pass")
         self._ease_label = Label("ease")
         form.addWidget(self._ease_label, 1, 0)
         form.addWidget(self.ease, 1, 1, Qt.AlignmentFlag.AlignLeft)
@@ -180,8 +187,10 @@ class CutScreen(QWidget):
         form.addWidget(self.tail, 4, 1, Qt.AlignmentFlag.AlignLeft)
         form.addWidget(Label("to hold"), 5, 0)
         form.addWidget(self.hold, 5, 1, Qt.AlignmentFlag.AlignLeft)
+        form.addWidget(self._hand_label, 6, 0)
+        form.addWidget(self.hand, 6, 1, Qt.AlignmentFlag.AlignLeft)
         form.setColumnStretch(1, 1)
-        form.setRowStretch(6, 1)
+        form.setRowStretch(7, 1)
         units = QVBoxLayout()
         title = Label("Whole units")
         title.setFont(sized(1.0, True))
@@ -241,6 +250,13 @@ class CutScreen(QWidget):
             return
         if abs(value - self._session.document.plan.size_mm) > 0.01:
             self._change(size_mm=value, chosen={})
+
+    def _handed(self) -> None:
+        """What it must pass; nothing where nobody asks."""
+        if not self.hand.isModified() or self.hand.wrong:
+            return
+        self.hand.setModified(False)
+        self._change(pass_mm=self.hand.value)
 
     def _eased(self) -> None:
         self.ease.setModified(False)
@@ -309,8 +325,9 @@ class CutScreen(QWidget):
         )
         chance = f" {odds(piece.chance_short)} that any end of the piece is short of what its finish needs."
         self.why.setText(piece.why + "." + chance + basis)
-        self.doubt.setText(f"{piece.doubt}." if piece.doubt else "")
-        self._doubt_card.setVisible(bool(piece.doubt))
+        said = [f"{words}." for words in (piece.fit, piece.doubt) if words]
+        self.doubt.setText("\n".join(said))
+        self._doubt_card.setVisible(bool(said))
         self.drawing.show_piece(piece, system)
         self._show_options(piece, system)
         self._show_asks(tuple(c.cord for c in piece.cuts))
@@ -397,6 +414,11 @@ class CutScreen(QWidget):
         self.length.setChecked(not girth)
         self.ease.setVisible(girth)
         self._ease_label.setVisible(girth)
+        closed = slips_on(plan, self._session.weave)
+        self.hand.setVisible(closed)
+        self._hand_label.setVisible(closed)
+        if not self.hand.hasFocus() or not self.hand.isModified():
+            self.hand.put("" if plan.pass_mm is None else format_length(plan.pass_mm, system))
         if not self.size_field.hasFocus() or not self.size_field.isModified():
             self.size_field.put(format_length(plan.size_mm, system))
         if not self.ease.hasFocus() or not self.ease.isModified():
