@@ -156,6 +156,7 @@ def test_a_weave_in_no_file_has_no_shelf_yet(window, settled):
     screen = window.screen_of("view.stash")
     assert "save this weave first" in screen.words.text()
     assert not screen.add.isEnabled()
+    assert screen.title.text() == "The shelf cannot be shown"
 
 
 def test_cut_says_what_a_unit_more_costs_and_what_a_remnant_becomes(window, settled, qtbot):

@@ -17,14 +17,12 @@ from dim_ladder.base.budget import MOST_SECTIONS
 from dim_ladder.calibrate import Calibration, Tie
 from dim_ladder.library import CAUTIONS, FINISHES
 from dim_ladder.notation import Weave, write
+from dim_ladder.publish.seen import check_units
 from dim_ladder.trace import Trace, Tracer
 from dim_ladder.trace.solved import MAX_STEPS
 from dim_ladder.words.former import called_out
 from dim_ladder.words.headings import step_heading
 from dim_ladder.words.sentences import step_sentence
-
-CHECK_MM = 50.0  # a checkpoint about every so much tied length
-NICE = (1, 2, 5, 10, 20, 25, 50, 100)
 
 
 @dataclass(frozen=True, slots=True)
@@ -195,14 +193,6 @@ def tape(calibration: Calibration | None, done: dict[str, int]) -> str:
     return f"about {format_length(round(spread.median))} ({round(lo)} to {round(hi)} mm)"
 
 
-def checkpoint_every(calibration: Calibration | None, section: str) -> int:
-    """After how many units of a section to lay a tape beside it."""
-    if calibration is None or section not in calibration.prior.sections:
-        return 10
-    pitch = calibration.pitch(section).median
-    return min(NICE, key=lambda n: abs(n * pitch - CHECK_MM))
-
-
 def checkpoint(tying: Tying, beats: tuple[Beat, ...], calibration: Calibration | None) -> str:
     """What to check right after the beat just done; "" where there is nothing to."""
     if not tying.at:
@@ -210,7 +200,7 @@ def checkpoint(tying: Tying, beats: tuple[Beat, ...], calibration: Calibration |
     beat = beats[tying.at - 1]
     if not beat.last_of_unit or beat.units < 2:
         return ""
-    every = checkpoint_every(calibration, beat.section)
+    every = check_units(calibration, beat.section)  # as on the sheet
     if beat.unit % every and beat.unit != beat.units:
         return ""
     reads = tape(calibration, tying.done(beats))

@@ -13,6 +13,7 @@ from dim_ladder.picture.display import Picture
 NICE = (1, 2, 3, 4, 5, 6, 8, 10, 12, 15, 20, 25, 30, 40, 50, 100)
 CHECK_MM = 50.0  # of tied length from checkpoint to checkpoint, about
 MOST_CHECKS = 4
+UNKNOWN = 10  # units, where nobody knows how long one is
 
 
 @dataclass(frozen=True, slots=True)
@@ -50,7 +51,7 @@ class Seen:
 def check_units(calibration: Calibration | None, section: str) -> int:
     """After how many units of a section to lay a tape beside it for the first time."""
     if calibration is None or section not in calibration.prior.sections:
-        return NICE[3]
+        return UNKNOWN
     pitch = calibration.pitch(section).median
     return min(NICE, key=lambda n: (abs(n * pitch - CHECK_MM), n))
 

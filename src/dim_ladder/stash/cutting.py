@@ -86,7 +86,7 @@ def cut_stock(
     end = time.monotonic() + seconds
     greedy = model.greedy()
     aim = model.costs("fresh")
-    best, bound = model.solve(aim, 0.75 * (end - time.monotonic()))
+    best, bound = (None, 0.0) if stop() else model.solve(aim, 0.75 * (end - time.monotonic()))
     if best is None or aim @ greedy < aim @ best - 0.5:
         best = greedy
     value = float(aim @ best)

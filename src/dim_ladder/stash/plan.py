@@ -75,8 +75,7 @@ class StashPlan:
 
 
 def plan_order(
-    wanted: Sequence[Wanted], stash: Stash, *, seconds: float = SECONDS, stop: Callable[[], bool] = lambda: False,
-    progress: Callable[[float], None] = lambda _: None,
+    wanted: Sequence[Wanted], stash: Stash, *, seconds: float = SECONDS, stop: Callable[[], bool] = lambda: False
 ) -> StashPlan:  # fmt: skip
     """Plan the cuts of an order. Raises InputError where it asks for too many pieces."""
     pieces = sum(w.count for w in wanted)
@@ -88,17 +87,15 @@ def plan_order(
     buy: list[ToBuy] = []
     gaps: list[tuple[float, float]] = []
     for k, cord in enumerate(cords):
-        progress(k / max(len(cords), 1))
         left = (end - time.monotonic()) / (len(cords) - k)
         found, aim = _of_cord(wanted, stash, cord, max(left, 0.2), stop)
-        taken += found.taken
+        taken += found
         gaps.append((aim.gap, float(aim.new_mm + aim.spool_mm)))
-        missing = sum(label.mm for t in found.taken if not t.id for label in t.cuts)
+        missing = sum(label.mm for t in found if not t.id for label in t.cuts)
         if missing:
             price = price_of(stash, *cord)
             metres = math.ceil(missing / 1000 - 1e-9)
             buy.append(ToBuy(*cord, missing, metres, None if price is None else price * metres))
-    progress(1.0)
     total = sum(mm for _, mm in gaps)
     used = sum(label.mm for t in taken for label in t.cuts)
     cost, unpriced = _cost(wanted, stash, taken)
@@ -112,14 +109,10 @@ def plan_order(
     )  # fmt: skip
 
 
-@dataclass(frozen=True, slots=True)
-class _Found:
-    taken: tuple[Taken, ...]
-
-
 def _of_cord(
     wanted: Sequence[Wanted], stash: Stash, cord: tuple[str, str], seconds: float, stop: Callable[[], bool]
-) -> tuple[_Found, Cutting]:
+) -> tuple[list[Taken], Cutting]:
+    """Every length that is cut for the pieces of one cord, and how good that is."""
     mine = [w for w in wanted if cord in w.cords]
     needs = [
         [k for k, c in enumerate(w.cords) if c == cord] for w in mine
@@ -175,7 +168,7 @@ def _of_cord(
                 left >= stash.keep_mm,
             )
         )
-    return _Found(tuple(out)), found
+    return out, found
 
 
 def _mm(mm: float) -> int:

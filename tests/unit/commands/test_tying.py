@@ -9,7 +9,6 @@ from dim_ladder.commands.tying import (
     begun,
     cautions,
     checkpoint,
-    checkpoint_every,
     digest,
     heading,
     read_tying,
@@ -21,6 +20,7 @@ from dim_ladder.commands.tying import (
     unit_seconds,
 )
 from dim_ladder.notation import parse_strict
+from dim_ladder.publish.seen import check_units
 from helpers.ties import tie
 from helpers.weaves import TERN, weave_of
 
@@ -113,10 +113,10 @@ def test_it_ends_in_a_tie_with_what_is_known():
 
 def test_checkpoints_tell_what_the_tape_should_read():
     calibration = calibrate(WEAVE, (tie("T1"), tie("T2")))
-    every = checkpoint_every(calibration, "bar")
+    every = check_units(calibration, "bar")
     pitch = calibration.pitch("bar").median
     assert 25 <= every * pitch <= 100
-    assert checkpoint_every(None, "bar") == 10
+    assert check_units(None, "bar") == 10
     _, beats, t = at(0, units=every * 2)
     told = {}
     for k in range(len(beats) - 1):

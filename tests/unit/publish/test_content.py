@@ -12,7 +12,7 @@ from dim_ladder.base import InputError
 from dim_ladder.calibrate.timing import timing
 from dim_ladder.commands.calibrating import calibration_of
 from dim_ladder.commands.sheets import sheet_of, travelling, write_sheet
-from dim_ladder.notation import parse_strict
+from dim_ladder.notation import parse_strict, write
 from dim_ladder.publish import to_html, to_pdf
 from dim_ladder.publish.effort import difficulty, piece_minutes
 from dim_ladder.publish.photo import KEPT, LONGEST, photo_bytes, photo_jpeg, photo_text
@@ -141,6 +141,7 @@ def test_what_is_hard_is_said():
 def test_own_words_stand_on_every_page_until_the_step_changes(tern, tmp_path):
     was = sheet_of(tern).sections[0].steps[0].told.text
     choices = with_words(tern.sheet, "bar", 1, was, "Lay the far  right cord\nacross, as a tern flies.")
+    flagged_text = choices.reworded[0].text
     doc = replace(tern, sheet=choices)
     sheet = sheet_of(doc)
     assert sheet.sections[0].steps[0].told.text == "Lay the far right cord across, as a tern flies."
@@ -156,22 +157,24 @@ def test_own_words_stand_on_every_page_until_the_step_changes(tern, tmp_path):
     # The step changes: the program's words stand there, and the person's are kept and named.
     changed = replace(doc, weave=parse_strict(TERN.replace("v: over c", "v: under c", 1)))
     sheet = sheet_of(changed)
-    if sheet.sections[0].steps[0].told.text != was:
-        (flag,) = sheet.flagged
-        assert flag.own.text.endswith("as a tern flies.")
-        assert flag.now == sheet.sections[0].steps[0].told.text
+    now = sheet.sections[0].steps[0].told.text
+    assert now not in (was, flagged_text)
+    (flag,) = sheet.flagged
+    assert (flag.own.text, flag.now) == (flagged_text, now)
 
 
 def test_own_words_follow_their_step_when_others_come_before_it(tern):
-    body = tern.weave.sections[0]
-    longer = replace(
-        tern.weave, sections=(replace(body, items=(*body.items[::-1],)), *tern.weave.sections[1:])
-    )
+    """Something is glued first now: the step that was the first is the second, and is said as before."""
     was = sheet_of(tern).sections[1].steps[0].told.text
     choices = with_words(tern.sheet, "end", 1, was, "Make the ends fast as you like best.")
+    longer = parse_strict(
+        write(tern.weave).replace("section end: finish\n", "section end: finish\n  glue (2)\n", 1)
+    )
     sheet = sheet_of(replace(tern, sheet=choices, weave=longer))
     said = [s.told.text for s in sheet.sections[1].steps]
-    assert ("Make the ends fast as you like best." in said) == (not sheet.flagged)
+    assert len(said) == 2
+    assert said[1] == "Make the ends fast as you like best."
+    assert sheet.flagged == ()
 
 
 def test_a_section_that_is_gone_keeps_its_words_named(tern):

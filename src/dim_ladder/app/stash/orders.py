@@ -8,7 +8,6 @@ from functools import partial
 from pathlib import Path
 
 from pydantic import ValidationError
-from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import (
     QComboBox,
     QFileDialog,
@@ -26,7 +25,7 @@ from dim_ladder.app.fields import clear
 from dim_ladder.app.labels import Label
 from dim_ladder.app.painting import PictureView
 from dim_ladder.app.session import Session
-from dim_ladder.app.stash.state import ORDER, shelf_of
+from dim_ladder.app.stash.state import ORDER, OnShelf
 from dim_ladder.app.theme import sized, theme
 from dim_ladder.base import DimLadderError, InputError, format_length, read_length
 from dim_ladder.base.disk import write_whole
@@ -41,13 +40,11 @@ from dim_ladder.stash.plan import shopping_words
 SECONDS = 8.0
 
 
-class OrdersScreen(QWidget):
+class OrdersScreen(OnShelf):
     """plan : of the order as it stands, None until it is planned."""
 
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self._session = session
-        self.shelf = shelf_of(session)
+        super().__init__(session, parent)
         self.plan: StashPlan | None = None
         self.title = Label()
         self.title.setFont(sized(1.35, True))
@@ -111,16 +108,7 @@ class OrdersScreen(QWidget):
         layout.addLayout(buttons)
         layout.addWidget(scroll, 1)
         self.shelf.changed.connect(self._show)
-        session.switched.connect(self._look)
         self.shelf.look()
-
-    def showEvent(self, event: QShowEvent) -> None:
-        super().showEvent(event)
-        self.shelf.look()
-
-    def _look(self) -> None:
-        if self.isVisible():
-            self.shelf.look()
 
     # -- the order ---------------------------------------------------------------------------------
 
@@ -288,9 +276,9 @@ def plan_words(plan: StashPlan, stash: Stash) -> list[str]:
         *(f"Buy {line}." for line in shopping_words(plan.buy)),
         f"{format_length(plan.used_mm)} are used, {format_length(plan.waste_mm)} are waste.",
     ]
-    money = stash.currency
+    money = f" {stash.currency}" if stash.currency else ""
     if plan.cost is not None:
-        out.append(f"Cords and fastenings cost {plan.cost:.2f} {money}".strip() + ".")
+        out.append(f"Cords and fastenings cost {plan.cost:.2f}{money}.")
     elif plan.unpriced:
         out.append(f"What it costs is not known: no price for {', '.join(plan.unpriced)}.")
     if plan.minutes is not None:
@@ -298,8 +286,6 @@ def plan_words(plan: StashPlan, stash: Stash) -> list[str]:
         out.append(f"It takes about {middle:.1f} hours, 9 in 10 between {low:.1f} and {high:.1f}.")
     if plan.cost is not None and plan.work is not None:
         out.append(
-            f"A piece comes to {(plan.cost + plan.work) / max(plan.pieces, 1):.2f} {money}, work included.".replace(
-                " ,", ","
-            )
+            f"A piece comes to {(plan.cost + plan.work) / max(plan.pieces, 1):.2f}{money}, work included."
         )
     return out

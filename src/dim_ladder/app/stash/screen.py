@@ -7,7 +7,7 @@ from pathlib import Path
 
 from pydantic import ValidationError
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QColor, QShowEvent
+from PySide6.QtGui import QColor
 from PySide6.QtWidgets import (
     QCheckBox,
     QComboBox,
@@ -24,7 +24,7 @@ from PySide6.QtWidgets import (
 
 from dim_ladder.app.labels import Label
 from dim_ladder.app.session import Session
-from dim_ladder.app.stash.state import shelf_of
+from dim_ladder.app.stash.state import OnShelf
 from dim_ladder.app.theme import sized
 from dim_ladder.base import DimLadderError, InputError, format_length, read_length, read_number, read_whole
 from dim_ladder.base.colours import colour_word
@@ -38,11 +38,9 @@ COLUMNS = ("", "cord", "each", "how many", "lot", "on", "per metre", "weighs", "
 MAX_CSV = 5_000_000
 
 
-class StashScreen(QWidget):
+class StashScreen(OnShelf):
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self._session = session
-        self.shelf = shelf_of(session)
+        super().__init__(session, parent)
         self.title = Label()
         self.title.setFont(sized(1.35, True))
         self.words = Label()
@@ -98,7 +96,6 @@ class StashScreen(QWidget):
         layout.addWidget(self.table, 1)
         layout.addLayout(foot)
         self.shelf.changed.connect(self._show)
-        session.switched.connect(self._look)
         self.shelf.look()
 
     def _field(self, words: str, width: int) -> QLineEdit:
@@ -108,14 +105,6 @@ class StashScreen(QWidget):
         field.setFixedWidth(width)
         return field
 
-    def showEvent(self, event: QShowEvent) -> None:
-        super().showEvent(event)
-        self.shelf.look()
-
-    def _look(self) -> None:
-        if self.isVisible():
-            self.shelf.look()
-
     def _show(self) -> None:
         lengths = self.shelf.stash.lengths
         metres = sum(x.mm * x.count for x in lengths) / 1000
@@ -124,6 +113,8 @@ class StashScreen(QWidget):
         self.title.setText(
             f"{metres:.0f} m of cord: {spools} spool{'' if spools == 1 else 's'}, {offcuts} offcut{'' if offcuts == 1 else 's'}"
             if lengths
+            else "The shelf cannot be shown"
+            if self.shelf.trouble
             else "Nothing is on the shelf yet"
         )
         self.words.setText(
@@ -193,6 +184,7 @@ class StashScreen(QWidget):
         if self._put((*stash.lengths, length)):
             self.length.clear()
             self.count.clear()
+            self.spool.setChecked(False)  # one spool, then its ends
             self.length.setFocus()
 
     def _put(self, lengths: tuple[Length, ...]) -> bool:

@@ -6,6 +6,8 @@ from __future__ import annotations
 from pathlib import Path
 
 from PySide6.QtCore import QObject, Signal
+from PySide6.QtGui import QShowEvent
+from PySide6.QtWidgets import QWidget
 
 from dim_ladder.app.session import Session
 from dim_ladder.base import DimLadderError, InputError
@@ -103,3 +105,21 @@ def shelf_of(session: Session) -> Shelf:
     """The one of this window."""
     found = session.findChild(Shelf)
     return found if isinstance(found, Shelf) else Shelf(session)
+
+
+class OnShelf(QWidget):
+    """A screen that shows the shelf: read again whenever it comes into sight or another weave does."""
+
+    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._session = session
+        self.shelf = shelf_of(session)
+        session.switched.connect(self._look)
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self.shelf.look()
+
+    def _look(self) -> None:
+        if self.isVisible():
+            self.shelf.look()
