@@ -164,7 +164,7 @@ def test_cut_says_what_a_unit_more_costs_and_what_a_remnant_becomes(window, sett
     settled(window)
     cut = window.screen_of("view.cut")
     qtbot.waitUntil(lambda: cut.more.text().startswith("One more bar costs "))
-    field, said = cut.given["buoy"]
+    field, said = cut.asks.given["buoy"]
     field.setText("2.1 m")
     settled(window)
     qtbot.waitUntil(lambda: "can become a girth of up to" in said.text())
@@ -178,13 +178,13 @@ def test_cut_asks_what_a_ring_must_pass_and_says_where_it_cannot(window, settled
     window.run("view.cut")
     settled(window)
     cut = window.screen_of("view.cut")
-    assert cut.hand.isHidden()
+    assert cut.form.hand.isHidden()
     window.session.do(SetPlan(plan=window.session.document.plan.model_copy(update={"fastening": "none"})))
     settled(window)
-    assert not cut.hand.isHidden()
-    cut.hand.setText("26 cm")
-    cut.hand.setModified(True)
-    cut.hand.editingFinished.emit()
+    assert not cut.form.hand.isHidden()
+    cut.form.hand.setText("26 cm")
+    cut.form.hand.setModified(True)
+    cut.form.hand.editingFinished.emit()
     settled(window)
     assert window.session.document.plan.pass_mm == 260
     assert "no ease does both" in cut.doubt.text()
@@ -192,4 +192,4 @@ def test_cut_asks_what_a_ring_must_pass_and_says_where_it_cannot(window, settled
     settled(window)
     assert window.session.document.plan.pass_mm is None
     assert "does both" not in cut.doubt.text()
-    assert cut.hand.text() == ""
+    assert cut.form.hand.text() == ""

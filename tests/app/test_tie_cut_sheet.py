@@ -151,7 +151,7 @@ def test_the_size_gives_units_and_cuts_to_read_out(window, cut, settled):
     assert "off the middle, D longer than A" in cut.headline.text()
     assert "of running short" in cut.headline.text()
     before = cut.piece
-    enter(cut.size_field, "7 1/2 in")
+    enter(cut.form.size_field, "7 1/2 in")
     assert window.session.document.plan.size_mm == pytest.approx(190.5)
     settled(window)
     assert cut.piece.counts["bar"] > before.counts["bar"]
@@ -160,33 +160,32 @@ def test_the_size_gives_units_and_cuts_to_read_out(window, cut, settled):
     assert cut.drawing.accessibleDescription().count("cut") == 2
     window.run("edit.undo")
     assert window.session.document.plan.size_mm == 170
-    assert cut.size_field.text() == "17 cm"
+    assert cut.form.size_field.text() == "17 cm"
 
 
 def test_an_alternative_is_kept_until_the_size_changes(window, cut, settled):
     other = cut.piece.alternatives[0]
-    cut.options.itemAt(1).widget().click()
+    cut.units.options.itemAt(1).widget().click()
     settled(window)
     assert cut.piece.counts == other.counts
     assert window.session.document.plan.chosen == other.counts
-    enter(cut.size_field, "18 cm")
+    enter(cut.form.size_field, "18 cm")
     assert window.session.document.plan.chosen == {}
 
 
 def test_plain_length_fastening_ease_and_risk(window, cut, settled):
-    cut.length.click()
+    cut.form.length.click()
     assert window.session.document.plan.target == "length"
-    assert not cut.ease.isVisible()
-    cut.girth.click()
-    enter(cut.ease, "1.5 cm")
+    assert not cut.form.ease.isVisible()
+    cut.form.girth.click()
+    enter(cut.form.ease, "1.5 cm")
     assert window.session.document.plan.ease_mm == 15
-    cut.fastening.setCurrentIndex(cut.fastening.findData("none"))
-    cut.fastening.activated.emit(0)
+    cut.form.fastening.setCurrentIndex(cut.form.fastening.findData("none"))
+    cut.form.fastening.activated.emit(0)
     assert window.session.document.plan.fastening == "none"
     settled(window)
     long_cut = cut.piece.cuts[1].cut_mm
-    cut.risk.setCurrentIndex(0)
-    cut.risk.activated.emit(0)
+    cut.form.risk.slider.setValue(1)
     assert window.session.document.plan.risk == 0.1
     settled(window)
     assert cut.piece.cuts[1].cut_mm < long_cut
@@ -194,11 +193,11 @@ def test_plain_length_fastening_ease_and_risk(window, cut, settled):
 
 def test_what_counts_as_short_is_the_makers_number(window, cut, settled):
     """Shown where cuts are, changed there, undone, and counted: for a small piece what is held is most of the cut."""
-    assert (cut.tail.text(), cut.hold.text()) == ("30 mm", "60 mm")
+    assert (cut.form.tail.text(), cut.form.hold.text()) == ("30 mm", "60 mm")
     before = cut.piece
     assert f"{odds(before.chance_short)} that any end of the piece is short" in cut.why.text()
     assert before.chance_short >= max(c.chance_short for c in before.cuts)
-    enter(cut.tail, "8 cm")
+    enter(cut.form.tail, "8 cm")
     settled(window)
     assert window.session.document.plan.tail_mm == 80
     assert cut.piece.cuts[1].ends[0].tail_mm == 80
@@ -207,16 +206,16 @@ def test_what_counts_as_short_is_the_makers_number(window, cut, settled):
     window.run("edit.undo")
     settled(window)
     assert cut.piece.cuts[1].cut_mm == before.cuts[1].cut_mm
-    enter(cut.hold, "3 m")
+    enter(cut.form.hold, "3 m")
     assert "Check the unit" in window.message_text.text()
     assert window.session.document.plan.hold_mm is None
-    assert cut.hold.text() == "60 mm"
+    assert cut.form.hold.text() == "60 mm"
 
 
 def test_impossible_sizes_are_explained(window, cut, settled):
-    enter(cut.size_field, "3 zz")
+    enter(cut.form.size_field, "3 zz")
     assert "not a unit" in window.message_text.text()
-    enter(cut.size_field, "30 m")
+    enter(cut.form.size_field, "30 m")
     assert "cannot be tied" in window.message_text.text()
     assert window.session.document.plan.size_mm == 170
     window.session.do(SetPlan(plan=Plan(target="length", size_mm=35)))
@@ -416,3 +415,73 @@ def test_other_cords_are_offered_to_the_reader_of_the_page(window, sheet, settle
     assert [t["cord"] for t in data["tables"]] == ["nylon kernmantle 4 mm", "cotton cord 3 mm"]
     sheet.extras.choose_kind("cotton-3mm")
     assert window.session.document.sheet.kinds == ()
+
+
+def test_the_fastening_is_asked_once_where_nothing_says_it(window, cut, settled):
+    assert window.session.document.plan.fastening == ""
+    assert cut.piece.closing.key == "side-buckle"  # it hangs on one
+    assert "since it hangs on a buckle" in cut.why.text()
+    assert cut._doubt_card.isHidden()
+    window.session.do(SetScript(text=write(window.session.weave).replace("hang on buckle", "hang on bar")))
+    settled(window)
+    assert "Choose a fastening" in cut.doubt.text()
+    assert not cut._closings.isHidden()
+    before = cut.piece.wanted_mm
+    cut.closings["loop-and-button"].click()
+    settled(window)
+    assert window.session.document.plan.fastening == "loop-and-button"
+    assert cut.piece.wanted_mm == pytest.approx(before - 15)
+    assert "Choose" not in cut.doubt.text()
+    window.run("edit.undo")
+    settled(window)
+    assert "Choose a fastening" in cut.doubt.text()
+
+
+def test_ones_own_buckle_a_closure_that_opens_and_the_slider(window, cut, settled):
+    def plan():
+        return window.session.document.plan
+
+    wanted = cut.piece.wanted_mm
+    enter(cut.form.adds, "25 mm")
+    settled(window)
+    assert plan().fastening_mm == 25
+    assert cut.piece.wanted_mm == pytest.approx(wanted + 7)
+    assert cut.form.opens.isHidden()
+    cut.form.fastening.setCurrentIndex(cut.form.fastening.findData("sliding"))
+    cut.form.fastening.activated.emit(0)
+    assert plan().fastening_mm is None  # the length was the buckle's
+    assert not cut.form.opens.isHidden()
+    enter(cut.form.opens, "9 cm")
+    settled(window)
+    assert plan().open_mm == 90
+    longer = cut.piece.cuts[0].cut_mm
+    enter(cut.form.opens, "")
+    settled(window)
+    assert plan().open_mm is None
+    assert cut.piece.cuts[0].cut_mm < longer
+    edits = len(window.session.history.past()[0])
+    cut.form.risk.slider.setSliderDown(True)
+    for value in (4, 5, 6):
+        cut.form.risk.slider.setValue(value)
+    assert plan().risk == 0.02  # while it is dragged only its words follow
+    assert cut.form.risk.words.text() == "1 in 500"
+    cut.form.risk.slider.setSliderDown(False)
+    assert plan().risk == 0.002
+    assert len(window.session.history.past()[0]) == edits + 1
+
+
+def test_a_count_is_kept_and_free_again(window, cut, settled):
+    number, keep = cut.units.counts["bar"]
+    first = cut.piece.counts["bar"]
+    number.setValue(first - 4)
+    settled(window)
+    assert window.session.document.plan.chosen == {"bar": first - 4}
+    assert cut.piece.counts["bar"] == first - 4
+    assert keep.isChecked()
+    assert "tighter" in cut.why.text() or "its ease becomes" in cut.why.text()
+    assert f"{first - 4} × bar" in cut.tape.accessibleDescription()
+    assert "under" in cut.tape.accessibleDescription()
+    keep.click()
+    settled(window)
+    assert window.session.document.plan.chosen == {}
+    assert cut.piece.counts["bar"] == first

@@ -86,7 +86,7 @@ def test_a_flat_band_from_nothing_to_the_sheet_and_back(window, settled, tmp_pat
     # A size: the cut, the fold and the chance are read out.
     cut = window.screen_of("view.cut")
     settled(window)
-    enter(cut.size_field, "18 cm")
+    enter(cut.form.size_field, "18 cm")
     settled(window)
     assert "fold" in cut.headline.text()
     assert "of running short" in cut.headline.text()

@@ -356,7 +356,12 @@ Girth = Annotated[str | None, typer.Option(help="Girth of the body, such as 17cm
 Length = Annotated[str | None, typer.Option(help="Length of the piece, such as 40cm.")]
 Ease = Annotated[str | None, typer.Option(help="How loose it sits, such as 8mm; -5mm for tight.")]
 Risk = Annotated[float | None, typer.Option(help="Accepted chance that a cord runs short, such as 0.02.")]
-Fastening = Annotated[str | None, typer.Option(help="What closes it, such as side-buckle or none.")]
+Fastening = Annotated[
+    str | None,
+    typer.Option(
+        help="What closes it, such as side-buckle, side-buckle=28mm or none; else as the work says."
+    ),
+]
 
 
 @app.command()
@@ -371,6 +376,9 @@ def scale(
     hand: Annotated[
         str | None, typer.Option(help="The widest girth that a piece without a fastening must pass.")
     ] = None,
+    opens: Annotated[
+        str | None, typer.Option(help="By how much a sliding closure opens, such as 6cm.")
+    ] = None,
     have: Annotated[
         list[str] | None, typer.Option(help="What is at hand, as CORD=LENGTH: for which size it does.")
     ] = None,
@@ -378,7 +386,7 @@ def scale(
 ) -> int:
     """Whole units and cuts for a size."""
     doc = opened(file)
-    plan = sized(doc.plan, girth, length, ease, risk, fastening, hand)
+    plan = sized(doc.plan, girth, length, ease, risk, fastening, hand, opens)
     others = [named_cut(text) for text in cut or ()]
     c = for_size(doc.weave, fitted(doc), plan)
     piece = solve(doc.weave, c, plan)

@@ -7,11 +7,11 @@ from dataclasses import replace
 
 from dim_ladder.base import InputError, format_length, read_length
 from dim_ladder.cli.answers import Answer
+from dim_ladder.library import FASTENINGS, nearest_fastening
 from dim_ladder.publish.choices import SizeRow
 from dim_ladder.scale import Piece, Plan
 from dim_ladder.scale.cuts import Given, fold_words, given_words, odds
 from dim_ladder.scale.plan import LEAST_RISK
-from dim_ladder.scale.size import fastening_adds
 from dim_ladder.shelf import Document
 
 MOST_MM = 20_000.0
@@ -19,7 +19,7 @@ MOST_MM = 20_000.0
 
 def sized(
     plan: Plan, girth: str | None, length: str | None, ease: str | None, risk: float | None, fastening: str | None,
-    hand: str | None = None,
+    hand: str | None = None, opens: str | None = None,
 ) -> Plan:  # fmt: skip
     """A plan with what was said on the command line. A length always has its unit there. Raises InputError."""
     if girth and length:
@@ -41,12 +41,21 @@ def sized(
             )
         changes["risk"] = risk
     if fastening is not None:
-        changes["fastening"] = fastening
+        changes |= read_fastening(fastening)
+    if opens is not None:
+        changes["open_mm"] = read_length(opens, None, maximum=2000)
     if hand is not None:
         changes["pass_mm"] = read_length(hand, None, minimum=1, maximum=MOST_MM)
-    changed = plan.model_copy(update=changes)
-    fastening_adds(changed)  # refuses one that is not there
-    return changed
+    return plan.model_copy(update=changes)
+
+
+def read_fastening(text: str) -> dict[str, object]:
+    """What closes it, and what it adds where that is said: NAME or NAME=LENGTH. Raises InputError."""
+    name, eq, length = text.partition("=")
+    name = name.strip()
+    if name not in FASTENINGS:
+        raise InputError(f"there is no fastening “{name}”", nearest_fastening(name))
+    return {"fastening": name, "fastening_mm": read_length(length, None, maximum=1000) if eq else None}
 
 
 def read_ease(text: str) -> float:
@@ -93,6 +102,9 @@ def piece_answer(piece: Piece, asked: Sequence[Given]) -> tuple[Answer, list[str
         "wanted_mm": piece.wanted_mm,
         "why": piece.why,
         "fit": piece.fit,
+        "fastening": piece.closing.key,
+        "fastening_mm": piece.closing.adds_mm,
+        "fastening_why": piece.closing.why,
         "alternatives": [
             {"units": o.counts, "length_mm": o.length_mm, "error_mm": o.error_mm} for o in piece.alternatives
         ],

@@ -11,8 +11,7 @@ from dim_ladder.calibrate import Calibration, Softness
 from dim_ladder.calibrate.prior import UNKNOWN
 from dim_ladder.calibrate.timing import timing
 from dim_ladder.commands.calibrating import calibration_of
-from dim_ladder.library import FASTENINGS
-from dim_ladder.library.tables import nearest_fastening
+from dim_ladder.library import FASTENINGS, nearest_fastening
 from dim_ladder.scale import Plan, solve
 from dim_ladder.scale.cuts import fold_words
 from dim_ladder.shelf import Document, read_document
@@ -121,5 +120,5 @@ def _wanted(doc: Document, calibration: Calibration, entry: _Line) -> Wanted:
     return Wanted(
         doc.weave.name, size, entry.count, piece.cuts, tuple(kinds[c.cord] for c in piece.cuts),
         tuple(fold_words(c, piece.order, "metric") for c in piece.cuts),
-        "" if calibration.prior.only_rings else plan.fastening, minutes,
+        "" if piece.closing.of.shut else piece.closing.key, minutes,
     )  # fmt: skip

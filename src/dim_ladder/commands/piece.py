@@ -8,7 +8,7 @@ from collections.abc import Callable, Iterator
 from dim_ladder.base import InputError
 from dim_ladder.calibrate import Calibration
 from dim_ladder.notation import NOMINAL_GIRTH, Section, Span, Weave
-from dim_ladder.scale import Plan, units_for
+from dim_ladder.scale import Plan, closing_of, units_for
 from dim_ladder.scale.girth import at_girth
 from dim_ladder.shape import TightShape, tighten
 from dim_ladder.shape.whole import Whole, whole
@@ -24,7 +24,7 @@ def pieces(
     if calibration is not None:
         with contextlib.suppress(InputError):  # no size that can be met: as many units as a test tie has
             counts |= units_for(weave, calibration, plan)
-    free = _free(weave, plan)
+    free, closing = _free(weave, plan), closing_of(weave, plan)
     shapes: dict[str, TightShape] = {}
     for s in weave.sections:
         try:
@@ -35,7 +35,7 @@ def pieces(
         except InputError:
             shapes.pop(s.name, None)  # what comes undone is not drawn as it was before
             continue
-        yield whole(weave, shapes, counts, plan.fastening, free)
+        yield whole(weave, shapes, counts, closing.key, free, closing.adds_mm)
     if not shapes:
         yield whole(weave, {}, counts)
 

@@ -1,5 +1,14 @@
 """What ships: knots as scripts, and the tables of hangings, finishes and fastenings with allowances and cautions."""
 
+from dim_ladder.library.fastenings import (
+    BUTTONS,
+    FASTENINGS,
+    OPENS_MM,
+    SLIDE_MM,
+    STOPPERS,
+    Fastening,
+    nearest_fastening,
+)
 from dim_ladder.library.kinds import (
     CordKind,
     all_kinds,
@@ -12,26 +21,27 @@ from dim_ladder.library.kinds import (
 from dim_ladder.library.knots import library_knot, library_knots
 from dim_ladder.library.tables import (
     CAUTIONS,
-    FASTENINGS,
     FINISHES,
     HANGINGS,
     LOOP_MM,
     PASS_MM,
-    Fastening,
     Finish,
     Hanging,
     finish_words,
-    nearest_fastening,
 )
 from dim_ladder.library.vocabulary import VOCABULARIES, Vocabulary
 
 __all__ = [
+    "BUTTONS",
     "CAUTIONS",
     "FASTENINGS",
     "FINISHES",
     "HANGINGS",
     "LOOP_MM",
+    "OPENS_MM",
     "PASS_MM",
+    "SLIDE_MM",
+    "STOPPERS",
     "VOCABULARIES",
     "CordKind",
     "Fastening",

@@ -1,10 +1,8 @@
-"""Hangings, finishes and fastenings. Lengths in mm; cautions by key of CAUTIONS."""
+"""Hangings and finishes. Lengths in mm; cautions by key of CAUTIONS."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
-
-from dim_ladder.notation import nearest
 
 CAUTIONS: dict[str, str] = {
     "flame": "Open flame and hot nylon: molten cord sticks to skin and burns deep. Keep water at hand, nothing "
@@ -92,29 +90,3 @@ def finish_words(finish: str, under: int = 0) -> str:
         return f"tuck under {loops} at the back, {words}"
     rest = rest or (" and" + first.partition(" and")[2] if " and" in first else "")
     return f"tuck back under {loops}{',' if not rest.startswith(' and') else ''}{rest}"
-
-
-@dataclass(frozen=True, slots=True)
-class Fastening:
-    """What closes the piece. adds_mm : length it contributes to the closed inner girth. item : what must be at hand for it, "" where
-    it is tied."""
-
-    words: str
-    adds_mm: float
-    cautions: tuple[str, ...] = ()
-    item: str = ""
-
-
-FASTENINGS: dict[str, Fastening] = {
-    "none": Fastening("no fastening", 0.0),
-    "side-buckle": Fastening("side-release buckle", 32.0, item="a side-release buckle as wide as the work"),
-    "loop-and-stopper": Fastening("loop and stopper knot", 12.0),
-    "loop-and-button": Fastening("loop and button", 15.0),
-    "ring": Fastening("ring at one end", 20.0, item="a ring"),
-    "sliding": Fastening("sliding closure", 25.0, ("neck",)),
-}
-
-
-def nearest_fastening(name: str) -> str:
-    """A remedy for an unknown fastening."""
-    return nearest(name, FASTENINGS)

@@ -6,9 +6,9 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from dim_ladder.base import format_length
-from dim_ladder.library import FASTENINGS, FINISHES, cord_kind
+from dim_ladder.library import FINISHES, cord_kind
 from dim_ladder.notation import Call, Weave, working_ends
-from dim_ladder.scale import Plan
+from dim_ladder.scale import Plan, closing_of
 from dim_ladder.trace import Trace
 from dim_ladder.trace.ends import letter
 from dim_ladder.words.phrases import cord_colour, listing
@@ -52,8 +52,8 @@ def materials(
         for c in weave.cords
         if c.joined
     ]
-    item = FASTENINGS[plan.fastening].item if plan.fastening in FASTENINGS else ""
-    if item and not all(s.former is not None for s in weave.sections):
+    item = closing_of(weave, plan).of.item
+    if item:
         out.append(item)
     return tuple(out)
 

@@ -31,6 +31,7 @@ from dim_ladder.scale import (
     Option,
     Piece,
     Plan,
+    closing_of,
     cut_list,
     follows_girth,
     option_at,
@@ -169,7 +170,8 @@ class _Sizes:
         self.trouble = ""
         self.pieces: list[_Made] = []
         self.index: list[int] = []
-        adds = 0.0 if self.rings or plan.fastening not in FASTENINGS else FASTENINGS[plan.fastening].adds_mm
+        self.closing = closing_of(weave, plan)
+        adds = 0.0 if self.rings else self.closing.adds_mm
         ease = plan.ease_mm if plan.target == "girth" else 0.0
         # What is looked up: size and ease less the fastening, but for work that follows the girth itself.
         self.eases = plan.target == "girth" and (self.rings or not self.each)
@@ -185,8 +187,11 @@ class _Sizes:
         if self.each:
             own = {"ease_mm": 0.0} if self.rings else {}
             return self.plan.model_copy(update={"size_mm": float(total), "chosen": {}, "risk": risk, **own})
-        update = {"size_mm": float(total), "ease_mm": 0.0, "fastening": "none", "chosen": {}, "risk": risk}
-        return self.plan.model_copy(update=update)
+        # What a closure takes of the ends is in their cuts, what it adds to the length is not in what is looked up.
+        own = {"fastening": self.closing.key, "fastening_mm": 0.0}
+        return self.plan.model_copy(
+            update={"size_mm": float(total), "ease_mm": 0.0, "chosen": {}, "risk": risk, **own}
+        )
 
     def _make(self) -> None:
         found: dict[tuple[object, ...], tuple[int, Option]] = {}
@@ -234,15 +239,19 @@ class _Sizes:
 
     def told(self) -> dict[str, object]:
         fits = self.plan.target == "girth"
+        mine = self.closing
+        # A closure that slides takes cord of the ends, so none can be changed for it, nor it for another.
         closings = [] if self.each else [
-            {"key": k, "words": f.words, "mm": f.adds_mm} for k, f in FASTENINGS.items()
+            {"key": k, "words": f.words, "mm": mine.adds_mm if k == mine.key else f.adds_mm}
+            for k, f in FASTENINGS.items()
+            if k == mine.key or not (f.opens or mine.of.opens)
         ]  # fmt: skip
         return {
             "target": self.plan.target,
             "ease": self.plan.ease_mm if fits else 0.0,
             "eases": self.eases,
             "misses": not self.each,
-            "fastening": self.plan.fastening,
+            "fastening": mine.key,
             "fastenings": closings,
             "risks": [{"risk": r, "words": odds(r)} for r in self.risks],
             "risk": self.risks.index(self.plan.risk),
@@ -254,10 +263,9 @@ class _Sizes:
 
     def table(self) -> dict[str, object]:
         """What is looked up for one kind of cord."""
-        shown = FASTENINGS[self.plan.fastening].adds_mm if self.plan.fastening in FASTENINGS else 0.0
-        more = (
-            worked_length(self.plan_at(self.high, self.risks[0]), self.calibration.thickness_mm) - self.high
-        )
+        shown = self.closing.adds_mm
+        plan, thick = self.plan_at(self.high, self.risks[0]), self.calibration.thickness_mm
+        more = worked_length(plan, thick, closing_of(self.weave, plan)) - self.high
         return {
             "low": self.low,
             "step": self.step,

@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 from dim_ladder.base import InputError, format_length
 from dim_ladder.calibrate import Calibration
 from dim_ladder.calibrate.timing import Timing
-from dim_ladder.library import CAUTIONS, FASTENINGS, FINISHES, VOCABULARIES
+from dim_ladder.library import CAUTIONS, FINISHES, VOCABULARIES
 from dim_ladder.notation import Call, Weave, working_ends
 from dim_ladder.picture.diagrams import diagram
 from dim_ladder.picture.display import WHITE, Ink, Picture
@@ -22,8 +22,8 @@ from dim_ladder.publish.materials import SheetCord, finishes_of, joined, materia
 from dim_ladder.publish.reworded import Flagged, reword
 from dim_ladder.publish.seen import Seen, checkpoints
 from dim_ladder.publish.steps import SheetSection, sections_told, ways_of
-from dim_ladder.scale import Piece, Plan, solve
-from dim_ladder.scale.cuts import fold_words, odds, tails
+from dim_ladder.scale import Closing, Piece, Plan, closing_of, solve
+from dim_ladder.scale.cuts import finish_needs, fold_words, odds
 from dim_ladder.trace import Trace, trace
 from dim_ladder.trace.former import former_work
 from dim_ladder.words.phrases import hung_words
@@ -117,7 +117,7 @@ def build_sheet(
     calibration : None when there is nothing to count yet; the sheet then has no cut table. seen : the work pulled tight, its
     checkpoints and slips, as far as they are known.
     """
-    t = trace(weave)
+    t, closing = trace(weave), closing_of(weave, plan)
     if t.problems:
         raise InputError.of(t.problems)
     voice = choices.vocabulary
@@ -150,9 +150,9 @@ def build_sheet(
         hanging_words(weave, t, voice),
         "girth" if plan.target == "girth" else "length",
         columns,
-        _fastening(weave, plan),
+        closing.of.words,
         sections,
-        _cautions(weave, finishes, plan),
+        _cautions(weave, finishes, closing),
         tools(weave, finishes, t),
         choices.care,
         glossary(weave, t, voice),
@@ -160,7 +160,7 @@ def build_sheet(
         _palette(weave),
         seen.faces,
         materials(weave, t, plan, counts, choices.units),
-        _fits(plan, calibration, choices, columns),
+        _fits(plan, closing, calibration, choices, columns),
         flagged,
         seen.photo,
     )
@@ -188,7 +188,11 @@ def _timed(columns: Sequence[SizeColumn], times: Timing | None) -> str:
 
 
 def _fits(
-    plan: Plan, calibration: Calibration | None, choices: SheetChoices, columns: Sequence[SizeColumn]
+    plan: Plan,
+    closing: Closing,
+    calibration: Calibration | None,
+    choices: SheetChoices,
+    columns: Sequence[SizeColumn],
 ) -> str:
     """How the length to tie comes from a size."""
     if plan.target != "girth" or calibration is None or not any(c.cuts for c in columns):
@@ -197,7 +201,7 @@ def _fits(
     if calibration.prior.only_rings:
         return f"A ring is worked as large round inside as the girth and {ease} of ease."
     parts = f"the girth, {ease} of ease and what the thickness takes"
-    adds = FASTENINGS[plan.fastening].adds_mm if plan.fastening in FASTENINGS else 0.0
+    adds = closing.adds_mm
     less = f", less {format_length(adds, choices.units)} of the fastening" if adds else ""
     return f"Tied is {parts}{less}."
 
@@ -224,16 +228,10 @@ def _basis(calibration: Calibration | None) -> str:
     return f"Cord is calibrated from {calibration.ties} test {word}.{doubt}"
 
 
-def _fastening(weave: Weave, plan: Plan) -> str:
-    if weave.sections and all(s.former is not None for s in weave.sections):
-        return "none, it slips on"
-    return FASTENINGS[plan.fastening].words if plan.fastening in FASTENINGS else "no fastening"
-
-
 def _short(weave: Weave, plan: Plan, choices: SheetChoices, columns: Sequence[SizeColumn]) -> str:
     """What running short means, and how often a piece does."""
     made = [c for c in columns if c.cuts]
-    need = max(tails(weave, plan).need.values(), default=0.0)
+    need, _ = finish_needs(weave, plan)
     if not made:
         return ""
     return (
@@ -299,14 +297,13 @@ def cut_rows(piece: Piece, system: str) -> tuple[CutRow, ...]:
     return tuple(out)
 
 
-def _cautions(weave: Weave, finishes: list[str], plan: Plan) -> tuple[str, ...]:
+def _cautions(weave: Weave, finishes: list[str], closing: Closing) -> tuple[str, ...]:
     keys: list[str] = ["flame", "point"] if joined(weave) else []
     if any(s.on for s in weave.sections):
         keys.append("point")
     for f in finishes:
         keys += FINISHES[f].cautions
-    if plan.fastening in FASTENINGS:
-        keys += FASTENINGS[plan.fastening].cautions
+    keys += closing.of.cautions
     keys += ["neck", "load", "rules"]
     return tuple(CAUTIONS[k] for k in dict.fromkeys(keys))
 

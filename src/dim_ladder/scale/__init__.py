@@ -1,5 +1,6 @@
 """Rates -> a piece. In: a Calibration and a Plan (mm). Out: whole units, cuts, fold offsets, chances of running short."""
 
+from dim_ladder.scale.closing import Closing, closing_of
 from dim_ladder.scale.cuts import Cut, EndNeed, cut_list
 from dim_ladder.scale.girth import follows_girth
 from dim_ladder.scale.plan import Plan
@@ -8,11 +9,13 @@ from dim_ladder.scale.solve import Piece, option_at, ring_units, solve, units_fo
 from dim_ladder.scale.units import Option, whole_units
 
 __all__ = [
+    "Closing",
     "Cut",
     "EndNeed",
     "Option",
     "Piece",
     "Plan",
+    "closing_of",
     "cut_list",
     "follows_girth",
     "option_at",

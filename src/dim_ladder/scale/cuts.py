@@ -10,6 +10,7 @@ from dim_ladder.base import InputError, format_length
 from dim_ladder.calibrate import Calibration, Spread
 from dim_ladder.library import FINISHES, LOOP_MM, cord_kind
 from dim_ladder.notation import Call, Weave, is_leg, is_strung, working_ends
+from dim_ladder.scale.closing import sliding_tails
 from dim_ladder.scale.plan import Plan
 from dim_ladder.trace.ends import letter
 
@@ -74,8 +75,8 @@ def joins(weave: Weave) -> dict[str, tuple[str, float]]:
     return out
 
 
-def tails(weave: Weave, plan: Plan | None = None) -> Tails:
-    """What each end needs beyond the work, for hands and finish; as the plan says, where it does."""
+def finish_needs(weave: Weave, plan: Plan | None = None) -> tuple[float, float]:
+    """mm of an end that the finish cannot do without, and that are good to have; as the plan says, where it does."""
     finish = [
         (i.knot, i.under)
         for s in weave.sections
@@ -88,12 +89,20 @@ def tails(weave: Weave, plan: Plan | None = None) -> Tails:
         need = plan.tail_mm
     if plan is not None and plan.hold_mm is not None:
         hold = plan.hold_mm
+    return need, max(hold, need)
+
+
+def tails(weave: Weave, plan: Plan | None = None) -> Tails:
+    """What each end needs beyond the work, for hands, finish and a closure that slides on it."""
+    need, hold = finish_needs(weave, plan)
+    slides = sliding_tails(weave, plan) if plan is not None else {}
 
     def each(mm: float) -> dict[str, float]:
         # The legs of a middle third end in a loop: nothing is held or cut off. What is strung is held at either end of it.
-        return {e: 0.0 if is_leg(e) else 2 * HOLD_MM if is_strung(e) else mm for e in working_ends(weave)}
+        own = {e: mm + slides.get(e, 0.0) for e in working_ends(weave)}
+        return {e: 0.0 if is_leg(e) else 2 * HOLD_MM if is_strung(e) else mm for e, mm in own.items()}
 
-    return Tails(each(need), each(max(hold, need)))
+    return Tails(each(need), each(hold))
 
 
 def cut_list(

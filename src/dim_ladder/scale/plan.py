@@ -16,11 +16,12 @@ LEAST_RISK = 1e-9  # no measurement speaks of less
 class Plan(BaseModel):
     """A size and how it is met. Lengths in mm.
 
-    target : "girth" (body, worn round) or "length" (taken as it is). risk : accepted chance that an end runs
+    target : "girth" (body, worn round) or "length" (taken as it is). fastening : by its key, "" where it follows from the work;
+    fastening_mm : what the maker's own one adds, None as usual; open_mm : by how much a sliding one opens, None as usual. risk : accepted chance that an end runs
     short. step_mm : cuts are rounded up to this. chosen : counts that the maker keeps, by section. tail_mm : of every end,
     what the finish cannot do without: an end of which less is left is short; None as the finish has it. hold_mm : what there
     should be to hold of an end, where a piece takes as much as is likeliest; None as the finish has it. pass_mm : the widest girth that a
-    piece without a fastening must pass (a hand), to sit where it is worn; None where nobody asks.
+    piece which is slipped on must pass (a hand), to sit where it is worn; None where nobody asks.
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
@@ -28,7 +29,9 @@ class Plan(BaseModel):
     target: Literal["girth", "length"] = "girth"
     size_mm: Annotated[float, Field(gt=0, le=20_000, allow_inf_nan=False)] = 170.0
     ease_mm: Annotated[float, Field(ge=-200, le=2_000, allow_inf_nan=False)] = 8.0
-    fastening: Annotated[str, Field(max_length=60)] = "side-buckle"
+    fastening: Annotated[str, Field(max_length=60)] = ""
+    fastening_mm: Annotated[float, Field(ge=0, le=1000, allow_inf_nan=False)] | None = None
+    open_mm: Annotated[float, Field(ge=0, le=2_000, allow_inf_nan=False)] | None = None
     risk: Annotated[float, Field(ge=LEAST_RISK, lt=0.5)] = 0.02
     step_mm: Annotated[float, Field(gt=0, le=1000)] = 10.0
     tail_mm: Tail | None = None

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
 
 import numpy as np
 
@@ -11,6 +11,7 @@ from dim_ladder.base import InputError, Problem, format_length
 from dim_ladder.base.budget import TooMuch
 from dim_ladder.calibrate import Calibration
 from dim_ladder.notation import Weave, working_ends
+from dim_ladder.scale.closing import NOTHING, Closing, closing_of, closing_words
 from dim_ladder.scale.cuts import Cut, cut_list, whole_chance
 from dim_ladder.scale.girth import for_size
 from dim_ladder.scale.plan import Plan
@@ -29,7 +30,8 @@ class Piece:
     """wanted_mm : length to work. option : the counts taken; alternatives : the next nearest. why : the
     derivation. order : ends from left to right at the start. tied_to_mm : how long it is tied, whatever the units; 0 where they are
     counted. chance_short : that any end of it is short. doubt : test ties that may be wrong, in words. fit : what keeps it from being put on
-    or from sitting, in words."""
+    or from sitting, in words. closing : what closes it. fixed_mm : of start, finish and free cord, that no unit adds to. pitch : mm of band
+    by section; lying : those that lie on others or beside them and add none. thickness_mm : of the band."""
 
     plan: Plan
     wanted_mm: float
@@ -43,6 +45,11 @@ class Piece:
     chance_short: float = 0.0
     doubt: str = ""
     fit: str = ""
+    closing: Closing = NOTHING
+    fixed_mm: float = 0.0
+    pitch: Mapping[str, float] = field(default_factory=dict)
+    lying: frozenset[str] = frozenset()
+    thickness_mm: float = 0.0
 
     @property
     def counts(self) -> dict[str, int]:
@@ -54,26 +61,44 @@ def solve(weave: Weave, calibration: Calibration, plan: Plan) -> Piece:
     calibration = for_size(weave, calibration, plan)
     if calibration.prior.only_rings:
         return _ring(weave, calibration, plan)
+    closing = closing_of(weave, plan)
     wanted, best, options = _options(weave, calibration, plan)
     _can_be_tied(weave, calibration, best.counts)
-    # Counts that were chosen are tied; else it is tied until it is as long as it should be.
-    tied_to = 0.0 if plan.chosen else best.length_mm
+    # Counts that were all chosen are tied; else it is tied until it is as long as it should be.
+    tied_to = 0.0 if all_chosen(weave, plan, best.counts) else best.length_mm
+    pitch, lying = _pitch(calibration), calibration.lying
     cuts = cut_list(weave, calibration, best.counts, plan, mm=tied_to)
     return Piece(
         plan,
         wanted,
         best,
-        tuple(o for o in options if o.counts != best.counts)[:2],
+        _others(best, options),
         calibration.length(best.counts).sd,
         cuts,
-        worked_length_words(plan, calibration.thickness_mm)
-        + _longer_beside(weave, _pitch(calibration), best.counts),
+        worked_length_words(plan, calibration.thickness_mm, closing)
+        + _longer_beside(weave, pitch, best.counts),
         working_ends(weave),
         tied_to,
         whole_chance(calibration, cuts, best.counts, tied_to),
         calibration.in_doubt,
-        slip_on_words(plan, weave),
+        _fit_words(plan, weave, closing),
+        closing,
+        calibration.fixed_mm,
+        pitch,
+        lying,
+        calibration.thickness_mm,
     )
+
+
+def _fit_words(plan: Plan, weave: Weave, closing: Closing) -> str:
+    asked = closing_words(closing, plan.target == "girth") if closing.asked else ""
+    return asked or slip_on_words(plan, weave, closing)
+
+
+def all_chosen(weave: Weave, plan: Plan, counts: Mapping[str, int]) -> bool:
+    """Whether the maker keeps a count of every section that could be another."""
+    free = [s.name for s in weave.sections if s.count.kind == "fit" and s.name in counts]
+    return bool(plan.chosen) and all(s in plan.chosen for s in free)
 
 
 def units_for(weave: Weave, calibration: Calibration, plan: Plan) -> dict[str, int]:
@@ -94,21 +119,28 @@ def option_at(weave: Weave, calibration: Calibration, plan: Plan) -> Option:
     return _options(weave, calibration, plan)[1]
 
 
+def _others(best: Option, options: Sequence[Option]) -> tuple[Option, ...]:
+    """The next nearest, each once."""
+    out: list[Option] = []
+    for o in options:
+        if o.counts != best.counts and all(o.counts != x.counts for x in out):
+            out.append(o)
+    return tuple(out[:2])
+
+
 def _pitch(calibration: Calibration) -> dict[str, float]:
     return {s: calibration.pitch(s).median for s in calibration.prior.sections}
 
 
 def _options(weave: Weave, calibration: Calibration, plan: Plan) -> tuple[float, Option, tuple[Option, ...]]:
     """Length to work, the counts that are taken, and all that come near."""
-    wanted = worked_length(plan, calibration.thickness_mm)
+    wanted = worked_length(plan, calibration.thickness_mm, closing_of(weave, plan))
     pitch, lying = _pitch(calibration), calibration.lying
-    options = whole_units(weave, pitch, calibration.fixed_mm, wanted, lying=lying)
-    best = options[0]
-    if plan.chosen:
-        counts = {**best.counts, **{s: n for s, n in plan.chosen.items() if s in best.counts}}
-        length = calibration.fixed_mm + sum(pitch[s] * n for s, n in counts.items() if s not in lying)
-        best = Option(counts, length, length - wanted)
-    return wanted, best, options
+    free = whole_units(weave, pitch, calibration.fixed_mm, wanted, lying=lying)
+    if not plan.chosen:
+        return wanted, free[0], free
+    kept = whole_units(weave, pitch, calibration.fixed_mm, wanted, lying=lying, kept=plan.chosen)
+    return wanted, kept[0], (*kept, *free)
 
 
 def _ring(weave: Weave, calibration: Calibration, plan: Plan) -> Piece:
@@ -119,9 +151,11 @@ def _ring(weave: Weave, calibration: Calibration, plan: Plan) -> Piece:
     units = ring_units(calibration, mm)
     cuts = cut_list(weave, calibration, units, plan)
     why = f"{mm:.0f} round the former, which is {former_diameter(mm):.0f} mm across"
+    closing = closing_of(weave, plan)
     return Piece(
         plan, mm, Option(counts, mm, 0.0), (), 0.0, cuts, why, working_ends(weave), 0.0,
-        whole_chance(calibration, cuts, units), calibration.in_doubt, slip_on_words(plan, weave),
+        whole_chance(calibration, cuts, units), calibration.in_doubt, slip_on_words(plan, weave, closing),
+        closing, thickness_mm=calibration.thickness_mm,
     )  # fmt: skip
 
 

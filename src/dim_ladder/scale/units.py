@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 from itertools import product
+from types import MappingProxyType
 
 from dim_ladder.base import InputError, format_length
 from dim_ladder.notation import Count, Weave
@@ -31,12 +32,14 @@ def whole_units(
     *,
     lying: Collection[str] = (),
     keep: int = 3,
+    kept: Mapping[str, int] = MappingProxyType({}),
 ) -> tuple[Option, ...]:
     """The nearest answers, best first.
 
     pitch_mm : band per unit for every section that has length. Sections that repeat keep their number; those that
     fit are free in their multiples, those that are the same as another follow it. lying : sections that lie on others or
-    beside them and add nothing to the length; where they fit, they become as long as what they lie on.
+    beside them and add nothing to the length; where they fit, they become as long as what they lie on. kept : counts that stay as
+    they are, whatever else becomes of the piece.
     Raises InputError when nothing can fit, or a section that should has no length.
     """
     settled: dict[str, int] = {}
@@ -49,7 +52,9 @@ def whole_units(
     for s in weave.sections:
         if s.name not in pitch_mm:
             continue
-        if s.count.kind == "repeat":
+        if s.name in kept:
+            settled[s.name] = kept[s.name]
+        elif s.count.kind == "repeat":
             settled[s.name] = s.count.number
         elif s.count.kind == "same":
             follow[s.name] = s.count.other

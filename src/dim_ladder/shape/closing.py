@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import numpy as np
 
-from dim_ladder.library import FASTENINGS
 from dim_ladder.shape.faces import Bead, Strand
 from dim_ladder.shape.rope import Array
 from dim_ladder.shape.sheath import Look
@@ -15,9 +14,9 @@ BESIDE_MM = 3.0  # of a buckle's frame beyond the band, on each side
 NOBODY = -1
 
 
-def buckle_half(x: float, y: float, wide: float, unit_mm: float, *, up: bool) -> Strand:
-    """One half of a side-release buckle: above y or below it. wide : the band between its outermost cords, in diameters."""
-    half = FASTENINGS["side-buckle"].adds_mm / unit_mm / 2
+def buckle_half(x: float, y: float, wide: float, unit_mm: float, half: float, *, up: bool) -> Strand:
+    """One half of a side-release buckle: above y or below it. wide : the band between its outermost cords, in diameters; half : as
+    long as that."""
     across = wide + 2 * BESIDE_MM / unit_mm
     return Strand(_frame(x, y - half if up else y, across, half), PLASTIC, FRAME_MM / unit_mm, NOBODY)
 

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from dim_ladder.library import FASTENINGS
+from dim_ladder.library import BUTTONS, FASTENINGS, STOPPERS
 from dim_ladder.notation import Add, Call, Weave
 from dim_ladder.shape.closing import buckle_half, coil, even, loop, ring, stopper
 from dim_ladder.shape.faces import Bead, Strand
@@ -24,26 +24,8 @@ FOLD = 2.6  # diameters from the first section to the middle of what it hangs on
 STUB = 1.6  # of the ends, above what is not hung on anything and below the last section
 NOWHERE = ("cold-start", "former")
 KNOB = 1.2  # times as thick as the body before it: a finish that is a knob
+BUCKLES = ("side-buckle", "buckle-and-ring")
 STANDING_MM = 15.0  # of the loop that a piece hangs from, where nobody says how long it is
-STOPPERS = frozenset(
-    [
-        "stopper",
-        "overhand",
-        "overhand-round",
-        "figure-eight",
-        "button",
-        "button-two",
-        "diamond-2",
-        "diamond-4",
-        "round-button",
-        "walker-3",
-        "wall-3",
-        "wall-4",
-        "crown-wall-4",
-        "coil-3",
-        "coil-5",
-    ]
-)
 
 
 @dataclass(frozen=True, slots=True)
@@ -60,7 +42,7 @@ def fitting(weave: Weave, fastening: str, shapes: Mapping[str, TightShape]) -> F
     """What there is at both ends of the piece. fastening : of the plan."""
     on = weave.hang.on
     closed = ends_in_knob(weave, shapes)
-    planned = {"side-buckle": "buckle", "ring": "ring"}.get(fastening, "bar")
+    planned = "buckle" if fastening in BUCKLES else "ring" if fastening == "ring" else "bar"
     if on in NOWHERE:
         top = ""
     elif on in ("ring", "loop"):
@@ -69,7 +51,7 @@ def fitting(weave: Weave, fastening: str, shapes: Mapping[str, TightShape]) -> F
         top = "buckle"
     else:
         top = "bar" if closed else planned
-    if fastening == "side-buckle" and top == "buckle" and not closed:
+    if fastening in BUCKLES and top == "buckle" and not closed:
         foot = "buckle"
     elif on == "closed-loop":
         foot = "bar"
@@ -88,7 +70,7 @@ def ends_in_knob(weave: Weave, shapes: Mapping[str, TightShape]) -> bool:
     for s in weave.sections:
         if s.kind != "finish":
             continue
-        if any(isinstance(i, Call) and i.knot in STOPPERS for i in s.items):
+        if any(isinstance(i, Call) and i.knot in STOPPERS | BUTTONS for i in s.items):
             return True
         last = shapes.get(s.name)
         if body and last is not None and last.thickness > KNOB * body[-1]:
@@ -98,14 +80,14 @@ def ends_in_knob(weave: Weave, shapes: Mapping[str, TightShape]) -> bool:
 
 def hung(
     weave: Weave, tops: Mapping[str, Array], feet: list[Array], look: Mapping[str, Look], size: Mapping[str, float],
-    names: tuple[str, ...], unit_mm: float, fit: Fitting, fastening: str,
+    names: tuple[str, ...], unit_mm: float, fit: Fitting, fastening: str, adds: float,
 ) -> tuple[list[Strand], list[Bead]]:  # fmt: skip
     """Folded cords over what they hang on, single ends as stubs, and the fittings. tops : by end, where it begins; feet : where
-    the ends stop; all in diameters. look, size : by end."""
+    the ends stop; all in diameters. look, size : by end. adds : of the fastening, mm."""
     out: list[Strand] = []
     beads: list[Bead] = []
     first = look.get(next(iter(look), ""), Look("#888888"))
-    adds = FASTENINGS[fastening].adds_mm if fastening in FASTENINGS else 0.0
+    buckle = (adds if fastening in BUCKLES and adds else FASTENINGS["side-buckle"].adds_mm) / unit_mm / 2
     if tops:
         level = min(0.0, *(float(p[1]) for p in tops.values())) - FOLD
         out += _folds(tops, look, size, names, level, fit.top, (adds or STANDING_MM) / unit_mm)
@@ -114,9 +96,10 @@ def hung(
         if fit.top == "bar":
             out.append(_bar(middle, level, wide))
         elif fit.top == "buckle":
-            out.append(buckle_half(middle, level, wide, unit_mm, up=True))
+            out.append(buckle_half(middle, level, wide, unit_mm, buckle, up=True))
         elif fit.top == "ring":
-            planned = FASTENINGS["ring"].adds_mm / unit_mm
+            own = fastening == "ring" and adds > 0
+            planned = (adds if own else FASTENINGS["ring"].adds_mm) / unit_mm
             out.append(
                 ring(middle, level, planned if fastening == "ring" else max(planned, wide + 1.0), unit_mm)
             )
@@ -126,7 +109,7 @@ def hung(
         x, below = float(np.mean([f[0] for f in feet])), max(float(f[1]) for f in feet) + STUB
         wide = float(np.ptp([f[0] for f in feet]))
         if fit.foot == "buckle":
-            out.append(buckle_half(x, below, wide, unit_mm, up=False))
+            out.append(buckle_half(x, below, wide, unit_mm, buckle, up=False))
         elif fit.foot == "bar":
             out.append(_bar(x, below, wide))
         elif fit.foot == "stopper":

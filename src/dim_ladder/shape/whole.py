@@ -12,7 +12,7 @@ from types import MappingProxyType
 
 import numpy as np
 
-from dim_ladder.library import cord_kind
+from dim_ladder.library import FASTENINGS, cord_kind
 from dim_ladder.library.kinds import BULGE
 from dim_ladder.notation import Span, Weave, working_ends
 from dim_ladder.picture.display import PAPER, Ink, Label, Line, Picture, Shape
@@ -44,10 +44,10 @@ class Whole:
 
 def whole(
     weave: Weave, shapes: Mapping[str, TightShape], counts: Mapping[str, int], fastening: str = "none",
-    free: Mapping[str, float] = MappingProxyType({}),
+    free: Mapping[str, float] = MappingProxyType({}), adds_mm: float | None = None,
 ) -> Whole:  # fmt: skip
     """The whole piece. shapes : of the sections that have one. counts : units of each. fastening : what closes it. free : mm of free
-    cord in a unit of each."""
+    cord in a unit of each. adds_mm : what the fastening adds, None as usual."""
     names = working_ends(weave)
     unit = max((s.unit_mm for s in shapes.values()), default=4.0)
     look = {e: _look(weave, e, names) for e in names}
@@ -134,7 +134,9 @@ def whole(
         # Where a layer was tied back over the work, its foot is where that was turned.
         feet = [p[-1][-1] if way > 0 else np.array([p[-1][-1][0], reach, 0.0]) for p in parts.values()]
         fit = fitting(weave, fastening, shapes)
-        strands, balls = hung(weave, tops, feet, look, size, names, unit, fit, fastening)
+        usual = FASTENINGS[fastening].adds_mm if fastening in FASTENINGS else 0.0
+        adds = usual if adds_mm is None else adds_mm
+        strands, balls = hung(weave, tops, feet, look, size, names, unit, fit, fastening, adds)
         out += strands
         beads += balls
     return Whole(tuple(out), unit, length * unit, tuple(left_out), tuple(beads))

@@ -7,24 +7,28 @@ from dim_ladder.base import InputError
 from dim_ladder.calibrate import calibrate
 from dim_ladder.library import FINISHES
 from dim_ladder.notation import parse_strict
-from dim_ladder.scale import Plan, solve, whole_units, worked_length, worked_length_words
+from dim_ladder.scale import Plan, closing_of, solve, whole_units, worked_length, worked_length_words
 from dim_ladder.scale.cuts import HOLD_MM, NEEDS_MM, cut_list, given_cut, given_words, odds, tails
 from helpers.ties import tie
 from helpers.weaves import PLAIT, SPIRAL, TERN
 
 
+def length_of(plan: Plan, thickness: float = 10) -> float:
+    return worked_length(plan, thickness, closing_of(parse_strict(TERN), plan))
+
+
 def test_worked_length_is_girth_ease_and_half_a_thickness_all_round():
     plan = Plan(size_mm=170, ease_mm=8, fastening="side-buckle")
-    assert worked_length(plan, 10) == pytest.approx(170 + 8 + math.pi * 10 - 32)
-    assert "170 girth + 8 ease" in worked_length_words(plan, 10)
-    assert worked_length(Plan(target="length", size_mm=400, fastening="ring"), 10) == 380
+    assert length_of(plan) == pytest.approx(170 + 8 + math.pi * 10 - 32)
+    assert "170 girth + 8 ease" in worked_length_words(plan, 10, closing_of(parse_strict(TERN), plan))
+    assert length_of(Plan(target="length", size_mm=400, fastening="ring")) == 380
 
 
 def test_sizes_that_leave_nothing_are_refused():
     with pytest.raises(InputError, match="nothing is left"):
-        worked_length(Plan(target="length", size_mm=20, fastening="side-buckle"), 10)
+        length_of(Plan(target="length", size_mm=20, fastening="side-buckle"))
     with pytest.raises(InputError, match="no fastening “bukle”") as e:
-        worked_length(Plan(fastening="bukle"), 10)
+        length_of(Plan(fastening="bukle"))
     assert "side-buckle" in e.value.hint or "Known" in e.value.hint
 
 

@@ -11,6 +11,7 @@ from dim_ladder.cli import run
 from dim_ladder.library import cord_kind
 from dim_ladder.notation import parse_strict
 from dim_ladder.scale import Plan, solve
+from dim_ladder.scale.closing import closing_of
 from dim_ladder.scale.size import LOOSE, slip_on_words, slips_on
 from dim_ladder.shelf.workshop import make_demo
 from helpers.weaves import TERN
@@ -23,17 +24,21 @@ def plan(**more) -> Plan:
     return Plan(**{"fastening": "none", "size_mm": 170.0, "ease_mm": 8.0, **more})
 
 
+def said_of(plan: Plan) -> str:
+    return slip_on_words(plan, WEAVE, closing_of(WEAVE, plan))
+
+
 def test_nothing_is_said_where_nobody_asks_or_something_opens_it():
-    assert slip_on_words(plan(), WEAVE) == ""
-    assert slip_on_words(plan(fastening="side-buckle", pass_mm=300.0), WEAVE) == ""
-    assert slip_on_words(plan(target="length", pass_mm=300.0), WEAVE) == ""
-    assert slips_on(plan(), WEAVE)
+    assert said_of(plan()) == ""
+    assert said_of(plan(fastening="side-buckle", pass_mm=300.0)) == ""
+    assert said_of(plan(target="length", pass_mm=300.0)) == ""
+    assert slips_on(plan(), closing_of(WEAVE, plan()))
 
 
 @pytest.mark.parametrize("hand", [178.0, 184.0, 190.0, 230.0])
 @pytest.mark.parametrize("ease", [0.0, 8.0, 15.0, 40.0])
 def test_it_passes_and_sits_or_says_which_it_does_not(hand, ease):
-    said = slip_on_words(plan(ease_mm=ease, pass_mm=hand), WEAVE)
+    said = said_of(plan(ease_mm=ease, pass_mm=hand))
     passes = (170.0 + ease) * (1 + STRETCH) >= hand
     sits = ease <= LOOSE * 170.0
     assert (said == "") == (passes and sits)
@@ -46,10 +51,10 @@ def test_it_passes_and_sits_or_says_which_it_does_not(hand, ease):
 
 
 def test_the_ease_it_names_does():
-    said = slip_on_words(plan(ease_mm=0.0, pass_mm=182.0), WEAVE)
+    said = said_of(plan(ease_mm=0.0, pass_mm=182.0))
     needed = int(said.rpartition("ease of ")[2].split()[0])
-    assert slip_on_words(plan(ease_mm=float(needed), pass_mm=182.0), WEAVE) == ""
-    assert slip_on_words(plan(ease_mm=float(needed - 1), pass_mm=182.0), WEAVE) != ""
+    assert said_of(plan(ease_mm=float(needed), pass_mm=182.0)) == ""
+    assert said_of(plan(ease_mm=float(needed - 1), pass_mm=182.0)) != ""
 
 
 def test_the_piece_says_it(tmp_path, capsys):

@@ -13,7 +13,7 @@ from dim_ladder.picture.display import Label, Line
 from dim_ladder.scale import Plan
 from dim_ladder.shape.charts import cord_bars, packing_chart
 from dim_ladder.shape.faces import cords_of
-from dim_ladder.shape.hung import FOLD, WOOD, fitting
+from dim_ladder.shape.hung import BUCKLES, FOLD, WOOD, fitting
 from dim_ladder.shape.packing import STEPS, packing
 from dim_ladder.shape.sheath import Look
 from dim_ladder.shape.tighten import job_for, tight
@@ -139,14 +139,14 @@ def test_what_closes_the_piece_is_drawn_to_scale(shapes, fastening):
     assert piece.length_mm == plain.length_mm
     bar = [s for s in plain.strands if s.look is WOOD]
     assert len(bar) == 1
-    assert any(s.look is WOOD for s in piece.strands) == (fastening not in ("side-buckle", "ring"))
+    assert any(s.look is WOOD for s in piece.strands) == (fastening not in (*BUCKLES, "ring"))
     ours = [s for s in piece.strands if s.look is not WOOD]
     added = ours[len(plain.strands) - 1 :]
-    if fastening == "none":
+    if not FASTENINGS[fastening].part:
         assert (added, piece.beads) == ([], plain.beads)
         return
     mm = FASTENINGS[fastening].adds_mm
-    if fastening == "side-buckle":  # half of it at each end, wider than the band
+    if fastening in BUCKLES:  # half of it at each end, wider than the band
         assert [np.ptp(s.line[:, 1]) * 4 for s in added] == pytest.approx([mm / 2, mm / 2], abs=0.5)
         assert all(np.ptp(s.line[:, 0]) > shapes["band"].width - 1 for s in added)
     elif fastening.startswith("loop"):

@@ -15,7 +15,7 @@ from dim_ladder.scale import Cut, Piece
 from dim_ladder.scale.cuts import fold_words, odds
 from dim_ladder.trace.ends import letter
 
-ROW = 118
+ROW = 96
 
 
 class CutDrawing(QWidget):
@@ -53,7 +53,7 @@ class CutDrawing(QWidget):
         assert piece is not None
         left, right = 24.0, self.width() - 200.0
         length = (right - left) * cut.cut_mm / longest
-        y = top + 54
+        y = top + 44
         path = (("M", (left, y)), ("L", (left + length, y)))
         paint_shapes(painter, cord_lines(path, cut.colour, 13.0, t.pen, pattern=index, round_cap=True))
         painter.setPen(QColor(t.ink))
@@ -111,7 +111,7 @@ class CutDrawing(QWidget):
         # Above its fold, as far as that leaves it within the drawing.
         centre = folds[0] if len(folds) == 1 else left + length / 2
         at = min(max(centre - wide / 2, left), max(right - wide, left))
-        painter.drawText(QRectF(at, y - 38, wide, 20), Qt.AlignmentFlag.AlignLeft, said)
+        painter.drawText(QRectF(at, y - 36, wide, 20), Qt.AlignmentFlag.AlignLeft, said)
         painter.setFont(sized(0.92))
         painter.setPen(QColor(t.ink))
         painter.drawText(
