@@ -30,7 +30,7 @@ DEEDS = {
     "raise": "on a former: two leads and bights more", "split": "on a former: pairs part",
 }  # fmt: skip
 CLAUSES = {
-    "fit": "as often as the size needs", "fit pairs": "an even number of times", "fit multiple of": "3, 4, …", "repeat": "so many times",
+    "fit": "as often as the size needs", "fit pairs": "an even number of times", "fit multiple of": "3, 4, …", "plus": "so many more than a multiple", "at least": "times", "at most": "times", "repeat": "so many times",
     "same as": "as often as another section", "layer over": "over a finished section", "stitched on": "on a finished band",
     "on former": "leads 3 bights 5", "mirror every other": "in turn with its mirror image", "flip every other": "in turn from behind",
 }  # fmt: skip

@@ -47,7 +47,7 @@ from dim_ladder.notation.values import (
 
 MAX_CHARACTERS = 2_000_000
 MAX_LINES = 25_000
-COUNTS = "repeat 12, fit, fit pairs, fit multiple of 3, same as bar, for 60 mm, or as long as 3 of 4 of bar less 25 mm"
+COUNTS = "repeat 12, fit, fit pairs, fit multiple of 3 plus 1 at least 4 at most 40, same as bar, for 60 mm, or as long as 3 of 4 of bar less 25 mm"
 CLAUSES = (
     "repeat", "fit", "same", "for", "as", "layer", "stitched", "on", "leads", "code", "mirror", "flip", "end", "spiral",
 )  # fmt: skip
@@ -518,12 +518,7 @@ class _Parser:
         if ln.take("repeat"):
             return Count("repeat", ln.whole("how often"))
         if ln.take("fit"):
-            if ln.take("pairs"):
-                return Count("fit", 2)
-            if ln.take("multiple"):
-                ln.need("of", hint)
-                return Count("fit", ln.whole("the multiple"))
-            return Count("fit", 1)
+            return self._fit(ln, hint)
         if ln.take("same"):
             ln.need("as", hint)
             return Count("same", 1, self._above(ln))
@@ -543,6 +538,32 @@ class _Parser:
                 "long", 1, other, ln.length("by how much it is less") if ln.take("less") else 0.0, share
             )
         raise ln.wrong("a count", hint)
+
+    def _fit(self, ln: Cursor, hint: str) -> Count:
+        number = plus = least = most = 0
+        if ln.take("pairs"):
+            number = 2
+        elif ln.take("multiple"):
+            ln.need("of", hint)
+            number = ln.whole("the multiple")
+        if number and ln.take("plus"):
+            plus = ln.whole("how many more", max(number - 1, 1))
+        where = ln.now
+        while ln.take("at"):
+            if ln.take("least"):
+                least = ln.whole("the least")
+            elif ln.take("most"):
+                most = ln.whole("the most")
+            else:
+                raise ln.wrong("least or most", hint)
+        count = Count("fit", max(number, 1), plus=plus % max(number, 1), least=least, most=most)
+        low, high = count.steps
+        if 0 <= high < low:
+            column = where.column if where is not None else 1
+            raise Wrong(
+                "no number of times is like that", "Leave more room between the least and the most", column
+            )
+        return count
 
     # -- names across lines -----------------------------------------------------------------------
 

@@ -337,7 +337,8 @@ Item = Call | Step | Turn | Rotate | Span | Add | Drop | Widen
 class Count:
     """How often a section is worked.
 
-    kind : "repeat" (exactly `number` times), "fit" (scales with the size, in multiples of `number`),
+    kind : "repeat" (exactly `number` times), "fit" (scales with the size, in multiples of `number` and `plus` more, `least` times at
+        the least and `most` at the most, 0 where nothing is said),
         "same" (as often as the section `other`), or "long" (as many whole units as come nearest to `mm`; where `other` is
         named, to `share` of its length less `mm`).
     """
@@ -347,6 +348,15 @@ class Count:
     other: str = ""
     mm: float = 0.0
     share: tuple[int, int] = (1, 1)
+    plus: int = 0
+    least: int = 0
+    most: int = 0
+
+    @property
+    def steps(self) -> tuple[int, int]:
+        """Of work that fits: of how many times `number` it is made at the least and, below 0 for no end, at the most."""
+        low = max(0 if self.plus else 1, -((self.plus - self.least) // self.number))
+        return low, (self.most - self.plus) // self.number if self.most else -1
 
 
 @dataclass(frozen=True, slots=True)

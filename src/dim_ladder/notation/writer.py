@@ -190,7 +190,11 @@ def write_count(count: Count) -> str:
     if count.kind == "long":
         share = f"{count.share[0]} of {count.share[1]} of " if count.share != (1, 1) else ""
         return f"as long as {share}{count.other}" + (f" less {_mm(count.mm)}" if count.mm else "")
-    return {1: "fit", 2: "fit pairs"}.get(count.number, f"fit multiple of {count.number}")
+    plain = {1: "fit", 2: "fit pairs"}.get(count.number, f"fit multiple of {count.number}")
+    out = [f"fit multiple of {count.number} plus {count.plus}" if count.plus else plain]
+    out += [f"at least {count.least}"] if count.least else []
+    out += [f"at most {count.most}"] if count.most else []
+    return " ".join(out)
 
 
 def write_how(section: Section) -> str:

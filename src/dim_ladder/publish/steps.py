@@ -93,10 +93,12 @@ def _repeat_words(section: Section) -> str:
         share = "" if c.share == (1, 1) else f"{c.share[0]} of {c.share[1]} parts of "
         less = f", less {mm_words(c.mm)}" if c.mm else ""
         return f"until it is as long as {share}{c.other}{less}"
-    multiple = {1: "", 2: ", always an even number", 3: ", always a multiple of 3"}
-    return "as often as your size needs (see the table)" + multiple.get(
-        c.number, f", always a multiple of {c.number}"
-    )
+    multiple = {1: "", 2: ", always an even number"}.get(c.number, f", always a multiple of {c.number}")
+    if c.plus:
+        multiple = f", always a multiple of {c.number} and {c.plus} more"
+    least = f", at least {c.least} times" if c.least else ""
+    most = f", at most {c.most} times" if c.most else ""
+    return f"as often as your size needs (see the table){multiple}{least}{most}"
 
 
 @dataclass(frozen=True, slots=True)

@@ -99,7 +99,9 @@ def sliding_tails(weave: Weave, plan: Plan) -> dict[str, float]:
     closing = closing_of(weave, plan)
     if not closing.of.opens:
         return {}
-    laid = {e.partition(".")[0] for s in weave.sections for i in s.items if isinstance(i, Add) for e in i.ends}
+    laid = {
+        e.partition(".")[0] for s in weave.sections for i in s.items if isinstance(i, Add) for e in i.ends
+    }
     ends = [e for e in working_ends(weave) if e.partition(".")[0] not in laid]
     part = roles(weave).role_of
     core = [e for e in ends if part.get(e, "").startswith("filler")] or ends

@@ -14,16 +14,19 @@ SAME = 0.5  # mm: lengths that nobody tells apart
 SECONDS = 2.0
 
 
-def nearest_counts(room: float, steps: Sequence[float], keep: int = 3) -> tuple[tuple[int, ...], ...]:
-    """How often each step is taken, once at the least, so that together they come nearest to `room`, mm; the next nearest lengths after
+def nearest_counts(
+    room: float, steps: Sequence[float], keep: int = 3, between: Sequence[tuple[int, int]] = ()
+) -> tuple[tuple[int, ...], ...]:
+    """How often each step is taken, once at the least or as `between` says (the most below 0 for no end), so that together they come nearest to `room`, mm; the next nearest lengths after
     it. steps : mm that one step more adds, all above nothing. Empty where nothing was found in time."""
-    best = _solve(room, steps, -np.inf, np.inf)
+    between = between or [(1, -1)] * len(steps)
+    best = _solve(room, steps, between, -np.inf, np.inf)
     if best is None:
         return ()
     found = [best]
     length = _length(best, steps)
     for low, high in ((length + SAME, np.inf), (-np.inf, length - SAME)):
-        other = _solve(room, steps, low, high)
+        other = _solve(room, steps, between, low, high)
         if other is not None:
             found.append(other)
     found[1:] = sorted(found[1:], key=lambda k: abs(_length(k, steps) - room))
@@ -34,7 +37,9 @@ def _length(counts: Sequence[int], steps: Sequence[float]) -> float:
     return float(np.dot(counts, steps))
 
 
-def _solve(room: float, steps: Sequence[float], low: float, high: float) -> tuple[int, ...] | None:
+def _solve(
+    room: float, steps: Sequence[float], between: Sequence[tuple[int, int]], low: float, high: float
+) -> tuple[int, ...] | None:
     """Variables: counts, error, the longest and the shortest section."""
     from scipy.optimize import Bounds, LinearConstraint, milp
 
@@ -59,7 +64,8 @@ def _solve(room: float, steps: Sequence[float], low: float, high: float) -> tupl
     matrix = np.array([r for r, _, _ in rules])
     least, most = (np.array([r[i] for r in rules]) for i in (1, 2))
     whole = np.array([1.0] * n + [0.0] * 3)
-    bounds = Bounds(np.array([1.0] * n + [0.0] * 3), np.full(wide, np.inf))
+    few, many = [float(a) for a, _ in between], [float(b) if b >= 0 else np.inf for _, b in between]
+    bounds = Bounds(np.array([*few, 0.0, 0.0, 0.0]), np.array([*many, np.inf, np.inf, np.inf]))
     error, uneven = np.zeros(wide), np.zeros(wide)
     error[n], uneven[n + 1], uneven[n + 2] = 1.0, 1.0, -1.0
 

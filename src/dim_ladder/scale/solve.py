@@ -24,6 +24,8 @@ from dim_ladder.trace.roles import beside, roles
 from dim_ladder.trace.solved import LOWER
 from dim_ladder.trace.unmade import may_break, once_only
 
+UNMET = 5.0  # mm: what a tape shows at a glance
+
 
 @dataclass(frozen=True, slots=True)
 class Piece:
@@ -81,7 +83,7 @@ def solve(weave: Weave, calibration: Calibration, plan: Plan) -> Piece:
         tied_to,
         whole_chance(calibration, cuts, best.counts, tied_to),
         calibration.in_doubt,
-        _fit_words(plan, weave, closing),
+        _fit_words(plan, weave, closing) or unmet_words(weave, plan, best, pitch, lying),
         closing,
         calibration.fixed_mm,
         pitch,
@@ -93,6 +95,25 @@ def solve(weave: Weave, calibration: Calibration, plan: Plan) -> Piece:
 def _fit_words(plan: Plan, weave: Weave, closing: Closing) -> str:
     asked = closing_words(closing, plan.target == "girth") if closing.asked else ""
     return asked or slip_on_words(plan, weave, closing)
+
+
+def unmet_words(
+    weave: Weave, plan: Plan, taken: Option, pitch: Mapping[str, float], lying: frozenset[str]
+) -> str:
+    """Why a piece misses what was asked by more than a whole unit would mend; "" where it does not, or the maker chose it so."""
+    off = taken.error_mm
+    free = [
+        s for s in weave.sections if s.count.kind == "fit" and s.name in taken.counts and s.name not in lying
+    ]
+    able = [s for s in free if s.name not in plan.chosen]
+    most = max((s.count.number * pitch[s.name] for s in able), default=UNMET)
+    if abs(off) <= max(most, UNMET) or all_chosen(weave, plan, taken.counts):
+        return ""
+    said = f"It is {format_length(round(abs(off)))} {'longer' if off > 0 else 'shorter'} than was asked"
+    if not free:
+        return f"{said}: no section of it fits to a size"
+    names = ", ".join(f"{taken.counts[s.name]} × {s.name}" for s in able)
+    return f"{said}: {names} is as {'few' if off > 0 else 'many'} as there may be"
 
 
 def all_chosen(weave: Weave, plan: Plan, counts: Mapping[str, int]) -> bool:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 from itertools import product
 from types import MappingProxyType
@@ -24,6 +24,17 @@ class Option:
     error_mm: float
 
 
+@dataclass(frozen=True, slots=True)
+class _Free:
+    """A section that fits: `plus` and so many steps, from low to high of them; high below 0 for no end."""
+
+    name: str
+    step: int
+    plus: int
+    low: int
+    high: int
+
+
 def whole_units(
     weave: Weave,
     pitch_mm: Mapping[str, float],
@@ -43,7 +54,7 @@ def whole_units(
     Raises InputError when nothing can fit, or a section that should has no length.
     """
     settled: dict[str, int] = {}
-    free: list[tuple[str, int]] = []
+    free: list[_Free] = []
     follow: dict[str, str] = {}
     covers: dict[str, tuple[str, int]] = {}
     stitched: dict[str, int] = {}  # unit by unit on what it lies on: so many of its units for one
@@ -67,14 +78,15 @@ def whole_units(
             if s.on:
                 stitched[s.name] = s.every
         else:
-            free.append((s.name, s.count.number))
+            low, high = s.count.steps
+            free.append(_Free(s.name, s.count.number, s.count.plus, low, high))
         if s.kind == "body" and s.name not in lying:
             last_body = s.name
     for name, other in list(follow.items()):
         if other in settled:
             settled[name] = settled[other]
             del follow[name]
-    for name, _ in (*free, *covers.values()):
+    for name in (*(f.name for f in free), *(name for name, _ in covers.values())):
         if name in pitch_mm and pitch_mm[name] < LEAST_MM:
             raise InputError(
                 f"section {name} fits to size, but a unit of it has no length of its own",
@@ -109,45 +121,44 @@ def whole_units(
     grows = {name: mm * (1 + along.get(name, 0.0)) for name, mm in adds.items()}
     if not free:
         return (option(settled),)
+    per = [_per_step(grows, f.name, f.step, follow) for f in free]  # mm
+    # What is more than a multiple is there in any case.
+    fixed += sum(f.plus * mm / f.step for f, mm in zip(free, per, strict=True))
     room = wanted_mm - fixed
-    smallest = sum(_per_step(grows, name, step, follow) for name, step in free)
-    if room < smallest * 0.5:
+    smallest = sum(f.low * mm for f, mm in zip(free, per, strict=True))
+    if room < smallest - 0.5 * max(mm for mm in per):
+        fewest = "one unit" if all(f.low * f.step + f.plus == 1 for f in free) else "the fewest units"
         raise InputError(
-            f"{format_length(wanted_mm)} is too short: start, finish and one unit take {format_length(fixed + smallest)}",
+            f"{format_length(wanted_mm)} is too short: start, finish and {fewest} take {format_length(fixed + smallest)}",
             "Give a larger size, or shorten the parts that repeat",
         )
+
+    def taken(ks: Sequence[int]) -> dict[str, int]:
+        return settled | {f.name: f.plus + k * f.step for f, k in zip(free, ks, strict=True)}
+
     ranges = []
     combinations = 1
-    for name, step in free[:-1]:
-        top = int(room / _per_step(grows, name, step, follow)) + 1
-        ranges.append(range(1, max(top, 1) + 1))
+    for f, mm in zip(free[:-1], per, strict=False):
+        top = max(int(room / mm) + 1, f.low)
+        ranges.append(range(f.low, (top if f.high < 0 else min(top, f.high)) + 1))
         combinations *= len(ranges[-1])
     if combinations > MAX_COMBINATIONS:
-        many = nearest_counts(room, [_per_step(grows, name, step, follow) for name, step in free], keep)
+        many = nearest_counts(room, per, keep, [(f.low, f.high) for f in free])
         if not many:
             raise InputError(
                 "too many sections fit to size at once", "Give some of them an exact number with repeat"
             )
-        return tuple(
-            option(settled | {name: k * step for k, (name, step) in zip(ks, free, strict=True)})
-            for ks in many
-        )
-    last, last_step = free[-1]
-    per_last = _per_step(grows, last, last_step, follow)
+        return tuple(option(taken(ks)) for ks in many)
+    last = free[-1]
     found: dict[tuple[int, ...], Option] = {}
     for ks in product(*ranges):
-        rest = room - sum(k * _per_step(grows, n, s, follow) for k, (n, s) in zip(ks, free, strict=False))
-        centre = rest / per_last
-        for k in {
-            max(1, int(centre) - 1),
-            max(1, int(centre)),
-            max(1, int(centre) + 1),
-            max(1, int(centre) + 2),
-        }:
-            counts = dict(settled)
-            for times, (name, step) in zip((*ks, k), free, strict=True):
-                counts[name] = times * step
-            found[(*ks, k)] = option(counts)
+        rest = room - sum(k * mm for k, mm in zip(ks, per, strict=False))
+        centre = int(rest / per[-1])
+        for near in range(centre - 1, centre + 3):
+            k = max(near, last.low)
+            if last.high >= 0:
+                k = min(k, last.high)
+            found[(*ks, k)] = option(taken((*ks, k)))
     # Equal errors: the longer piece first, since it can still be worn.
     ranked = sorted(found.values(), key=lambda o: (round(abs(o.error_mm), 6), -o.length_mm))
     return tuple(ranked[:keep])

@@ -76,7 +76,7 @@ def least_units(weave: Weave) -> dict[str, int]:
     """How often sections that fit in pairs or other multiples are worked at least: what comes after them hangs as it does
     then, never as after one of a pair."""
     return {
-        s.name: s.count.number
+        s.name: s.count.plus or s.count.number
         for s in weave.sections
         if s.count.kind == "fit" and 1 < s.count.number <= LARGEST_MULTIPLE
     }

@@ -85,6 +85,7 @@ def test_the_numbers_are_those_of_the_piece(document):
 def test_a_size_that_cannot_be_made_says_why(document):
     small = replace(
         document,
+        plan=document.plan.model_copy(update={"fastening": "side-buckle"}),
         sheet=document.sheet.model_copy(
             update={"sizes": (document.sheet.sizes[0].model_copy(update={"size_mm": 5}),)}
         ),

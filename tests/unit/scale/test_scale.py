@@ -60,7 +60,7 @@ def test_several_sections_against_trying_everything():
 
 
 def test_a_piece_too_short_for_one_unit_is_refused_with_the_least_length():
-    with pytest.raises(InputError, match="too short: start, finish and one unit take 40 mm"):
+    with pytest.raises(InputError, match="too short: start, finish and the fewest units take 40 mm"):
         whole_units(parse_strict(TERN), {"bar": 16.0}, 8.0, 15.0)
 
 

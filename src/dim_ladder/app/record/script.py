@@ -34,7 +34,7 @@ from dim_ladder.trace import trace
 
 _HOPS = "over|under|up|down|own|round|bight|follow|leave|bead|pass|twist|to|gap|at|each|behind|turns"
 _COUNTS = (
-    "mirror|flip|turn|rotate|span|add|drop|raise|split|repeat|fit|pairs|multiple of|same as|layer over|stitched on|on former|"
+    "mirror|flip|turn|rotate|span|add|drop|raise|split|repeat|fit|pairs|multiple of|plus|at least|at most|same as|layer over|stitched on|on former|"
     "leads|bights|code|every other|tight|snug|easy"
 )
 _WORD = re.compile(
