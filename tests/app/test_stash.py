@@ -3,8 +3,9 @@
 import pytest
 from pypdf import PdfReader
 
+from dim_ladder.app.stash.prices import Prices
 from dim_ladder.commands import SetPlan
-from dim_ladder.shelf.stash import stash_of
+from dim_ladder.shelf.stash import order_of, stash_of
 from dim_ladder.stash import Length, Stash
 
 
@@ -127,8 +128,59 @@ def test_an_order_is_planned_booked_out_and_put_back(window, orders, settled, tm
     assert orders.shelf.stash.bookings[-1].order == orders.order.name
     assert orders.plan is None  # of a shelf that is another now
     assert stash_of(folder_of(window)) == orders.shelf.stash
+    # What is cut is not planned again; what is tied is counted.
+    assert orders.title.text() == "An order of 5 pieces: 5 cut"
+    assert order_of(folder_of(window)) == orders.order
+    orders.tied(1, 2)
+    assert orders.title.text() == "An order of 5 pieces: 5 cut, 2 tied"
+    orders.run.click()
+    settled(window)
+    assert orders.plan.pieces == 0
+    assert not orders.book.isEnabled()
+    assert "All of it is cut." in orders.list.text()
+    assert "hours are left to tie" in orders.list.text()
+    window.run("edit.undo")  # of the shelf, on this screen
+    assert orders.title.text() == "An order of 5 pieces: 5 cut"
     orders.back.click()
     assert orders.shelf.stash.lengths == before.lengths
+    assert orders.title.text() == "An order of 5 pieces"
+
+
+def test_planning_says_how_far_it_is(window, orders, settled):
+    said = []
+    orders.far.connect(lambda part, words: said.append((part, words)))
+    orders.run.click()
+    assert not orders.bar.isHidden()
+    settled(window)
+    parts = [p for p, _ in said]
+    assert parts == sorted(parts)
+    assert parts[0] == 0
+    assert any("solving tern ladder" in w for _, w in said)
+    assert any("cutting nylon" in w for _, w in said)
+    assert orders.bar.isHidden()
+
+
+def test_prices_are_asked_kept_and_undone(window, stash, monkeypatch):
+    before = stash.shelf.stash
+    asked = Prices(before, stash)
+    asked.rate.setText("zwölf")
+    asked.accept()
+    assert "an hour of work" in asked.trouble.text()
+    assert asked.result_stash is None
+    asked.rate.setText("12,5")
+    asked.prices["side-buckle"].setText("")
+    asked.prices["sliding"].setText("0.1")
+    asked.keep.setText("25 cm")
+    asked.accept()
+    found = asked.result_stash
+    assert (found.rate, found.keep_mm, found.prices["sliding"]) == (12.5, 250, 0.1)
+    assert "side-buckle" not in found.prices  # not known is not nothing
+    assert found.lengths == before.lengths
+    monkeypatch.setattr(Prices, "exec", lambda self: setattr(self, "result_stash", found) or 1)
+    stash.prices.click()
+    assert stash_of(folder_of(window)) == found
+    window.run("edit.undo")
+    assert stash_of(folder_of(window)) == before
 
 
 def test_an_order_that_cannot_be_made_says_why(window, orders, settled):

@@ -4,10 +4,20 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Protocol
 
 from PySide6.QtWidgets import QWidget
 
 from dim_ladder.app.session import Session
+
+
+class Undoes(Protocol):
+    """What a screen changes that is not the weave, and takes back itself."""
+
+    @property
+    def can_undo(self) -> bool: ...
+
+    def undo(self) -> None: ...
 
 
 @dataclass(frozen=True)

@@ -24,7 +24,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from dim_ladder.app.doing import Doing
+from dim_ladder.app.doing import Doing, Undoes
 from dim_ladder.app.filing import Filing
 from dim_ladder.app.header import CordLine
 from dim_ladder.app.icons import icon
@@ -213,7 +213,7 @@ class MainWindow(QMainWindow):
         if action.needs in ("shape", "pulling"):
             return self.looking.can(action.needs)
         if action.id == "edit.undo":
-            return bool(self.session.history.undo_label)
+            return self._shelf.can_undo if self._shelf is not None else bool(self.session.history.undo_label)
         if action.id == "edit.redo":
             return bool(self.session.history.redo_label)
         if action.id.startswith("board."):
@@ -260,6 +260,7 @@ class MainWindow(QMainWindow):
             self._stages[which] = widget
             self.stack.addWidget(widget)
         self.stack.setCurrentWidget(self._stages[which])
+        self._changed()
         cords = self.session.weave.cords
         self.cord_line.light(which, cords[0].colour if cords else theme().ink)
         if which == "view.record":
@@ -267,6 +268,8 @@ class MainWindow(QMainWindow):
 
     def _make(self, which: str) -> QWidget:
         screen = next(s for s in STAGES if s.id == which).make(self.doing)
+        if which in ("view.stash", "view.orders"):
+            screen.shelf.changed.connect(self._changed)  # type: ignore[attr-defined]
         if which == "view.look":
             self.looking.show_on(screen, self._show_status)
         return screen
@@ -313,8 +316,17 @@ class MainWindow(QMainWindow):
         if self.session.draft is not None and self.session.draft.begun:
             self.record.board.act("back")
             return
+        if self._shelf is not None:
+            self._shelf.undo()
+            return
         self.flush()
         self.session.undo()
+
+    @property
+    def _shelf(self) -> Undoes | None:
+        """Where what is changed is not the weave: the stash and its orders, on their screens."""
+        found: Undoes | None = getattr(self.stack.currentWidget(), "shelf", None)
+        return found
 
     def _redo(self) -> None:
         self.flush()
@@ -370,6 +382,9 @@ class MainWindow(QMainWindow):
             short = label if len(label) < 50 else label[:48] + "…"
             self.actions_by_id[action_id].setText(f"{word}: {short}".replace("&", "&&") if label else word)
             self.actions_by_id[action_id].setEnabled(bool(label))
+        if self._shelf is not None:
+            self.actions_by_id["edit.undo"].setText("Undo: what was changed on the shelf")
+            self.actions_by_id["edit.undo"].setEnabled(self._shelf.can_undo)
         current = next((k for k, w in self._stages.items() if w is self.stack.currentWidget()), "view.record")
         self.cord_line.light(current, weave.cords[0].colour if weave.cords else theme().ink)
         self._show_status()

@@ -208,6 +208,14 @@ def make_folder(path: Path) -> None:
         raise world(e, path, "make the folder") from None
 
 
+def remove(path: Path) -> None:
+    """Take a file away; nothing where there is none. Raises WorldError."""
+    try:
+        path.unlink(missing_ok=True)
+    except OSError as e:
+        raise world(e, path, "take it away") from None
+
+
 def world(e: OSError, path: Path, what: str) -> WorldError:
     """What the system says of a file, in words with a remedy."""
     reasons = {

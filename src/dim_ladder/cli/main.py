@@ -41,8 +41,10 @@ from dim_ladder.shelf import (
 )
 from dim_ladder.shelf.files import read_script
 from dim_ladder.shelf.lock import held
-from dim_ladder.shelf.stash import read_stash, write_stash
+from dim_ladder.shelf.stash import book as book_both
+from dim_ladder.shelf.stash import read_stash
 from dim_ladder.stash import booked, plan_order
+from dim_ladder.stash.progress import cut_now, to_cut
 from dim_ladder.trace import Trace, close, colour_cycle, permutation, trace
 from dim_ladder.trace.expand import least_units
 from dim_ladder.trace.former import FormerWork, former_sections, former_work
@@ -432,7 +434,10 @@ def plan(
                 f"{found.buy[0].metres} m of {found.buy[0].kind} {found.buy[0].colour} are missing",
                 "Buy them first; nothing was booked",
             )
-        write_stash(booked(shelf, found, asked.name, date.today().isoformat()), stash)
+        if not found.pieces:
+            raise InputError("everything in this order is cut", "Nothing was booked")
+        after = booked(shelf, found, asked.name, date.today().isoformat(), to_cut(asked))
+        book_both(after, stash, shelf, cut_now(asked), order)
     body, missing, lines = plan_answer(asked, found, shelf)
     answer(body, as_json, "\n".join(lines), missing)
     return 0

@@ -12,11 +12,15 @@ from dim_ladder.calibrate.prior import UNKNOWN
 from dim_ladder.calibrate.timing import timing
 from dim_ladder.commands.calibrating import calibration_of
 from dim_ladder.library import FASTENINGS, nearest_fastening
-from dim_ladder.scale import Plan, solve
+from dim_ladder.notation import is_leg
+from dim_ladder.scale import Cut, Plan, solve
 from dim_ladder.scale.cuts import fold_words
 from dim_ladder.shelf import Document, read_document
 from dim_ladder.shelf.stash import read_order
 from dim_ladder.stash import Order, OrderLine, Wanted
+from dim_ladder.stash.plan import Tell
+from dim_ladder.trace.ends import letter
+from dim_ladder.words.phrases import listing
 
 DEEPEST = 8  # orders within orders
 MOST_LINES = 400
@@ -28,6 +32,7 @@ class _Line:
     line: OrderLine
     path: Path
     count: int
+    tie: int
     risk: float | None
 
 
@@ -46,15 +51,22 @@ def wanted_of(
     read: Callable[[Path], Document] = read_document,
     softness: Callable[[Path, Document], Softness] = lambda _path, _doc: UNKNOWN,
     stop: Callable[[], bool] = lambda: False,
+    tell: Tell = lambda _part, _words: None,
 ) -> tuple[Wanted, ...]:
     """What the pieces of an order take. path : of the order, from where its weaves are named. read : how a weave is opened. softness :
-    what other weaves say of the cord of one."""
+    what other weaves say of the cord of one. tell : how far it is and what it is at."""
     lines = _lines(order, path, 1, (path.resolve(),), order.risk)
     known: dict[Path, tuple[Document, Calibration]] = {}
     out: list[Wanted] = []
     for n, entry in enumerate(lines, 1):
         if stop():
             break
+        if not entry.tie:
+            continue
+        tell(
+            (n - 1) / len(lines),
+            f"solving {entry.line.weave.partition('.')[0].replace('-', ' ')} {entry.line.size}",
+        )
         try:
             if entry.path not in known:
                 doc = read(entry.path)
@@ -72,7 +84,8 @@ def _lines(order: Order, path: Path, times: int, inside: tuple[Path, ...], risk:
     out: list[_Line] = []
     for line in order.lines:
         if line.weave:
-            out.append(_Line(line, path.parent / line.weave, line.count * times, risk))
+            rest = line.count - line.done
+            out.append(_Line(line, path.parent / line.weave, line.to_cut * times, rest * times, risk))
         else:
             other = path.parent / line.order
             if other.resolve() in inside:
@@ -83,7 +96,7 @@ def _lines(order: Order, path: Path, times: int, inside: tuple[Path, ...], risk:
             if len(inside) >= DEEPEST:
                 raise InputError("orders lie too deep in each other", f"At most {DEEPEST}")
             found = read_order(other)
-            out += _lines(found, other, line.count * times, (*inside, other.resolve()), risk or found.risk)
+            out += _lines(found, other, line.to_cut * times, (*inside, other.resolve()), risk or found.risk)
         if len(out) > MOST_LINES:
             raise InputError("the order has too many lines", f"At most {MOST_LINES}")
     return out
@@ -107,6 +120,15 @@ def plan_for(doc: Document, line: OrderLine, risk: float | None) -> Plan:
     return doc.plan.model_copy(update=update)
 
 
+def _ends_words(cut: Cut, order: tuple[str, ...]) -> str:
+    """ "A and D: worker"."""
+    roles: dict[str, list[str]] = {}
+    for e in cut.ends:
+        if e.end in order and not is_leg(e.end):
+            roles.setdefault(e.role, []).append(letter(order.index(e.end)))
+    return "; ".join(f"{listing(letters)}: {role}" for role, letters in roles.items())
+
+
 def _wanted(doc: Document, calibration: Calibration, entry: _Line) -> Wanted:
     plan = plan_for(doc, entry.line, entry.risk)
     piece = solve(doc.weave, calibration, plan)
@@ -120,5 +142,5 @@ def _wanted(doc: Document, calibration: Calibration, entry: _Line) -> Wanted:
     return Wanted(
         doc.weave.name, size, entry.count, piece.cuts, tuple(kinds[c.cord] for c in piece.cuts),
         tuple(fold_words(c, piece.order, "metric") for c in piece.cuts),
-        "" if piece.closing.of.shut else piece.closing.key, minutes,
+        "" if piece.closing.of.shut else piece.closing.key, minutes, tuple(_ends_words(c, piece.order) for c in piece.cuts), entry.tie,
     )  # fmt: skip

@@ -40,7 +40,7 @@ def label_pages(plan: StashPlan) -> bytes:
         room = wide - CODE - 30
         top = y + high - 16
         for text, font, size, colour in (
-            (c.piece, BOLD, 10.0, INK), (f"{c.cord}: {format_length(c.mm)}", REGULAR, 10.0, INK), (c.fold, REGULAR, 7.5, INK),
+            (c.piece, BOLD, 10.0, INK), (f"{c.cord}: {format_length(c.mm)}", REGULAR, 10.0, INK), (c.ends, REGULAR, 7.5, INK), (c.fold, REGULAR, 7.5, INK),
             (f"from {t.id or 'what is bought'}", REGULAR, 7.0, QUIET),
         ):  # fmt: skip
             lines, face = split(text, font, size, room)
@@ -49,7 +49,7 @@ def label_pages(plan: StashPlan) -> bytes:
             for line in lines[:3]:
                 canvas.drawString(x + 16, top, line)
                 top -= size * 1.25
-        said = f"{c.piece}\n{c.cord} {c.mm:.0f} mm\n{c.fold}"[:300]
+        said = f"{c.piece}\n{c.cord} {c.mm:.0f} mm, {c.ends}\n{c.fold}"[:300]
         squares = segno.make(lettered(said)[0], error="l", micro=False).matrix
         size = CODE / len(squares)
         canvas.setFillColor(HexColor(INK))

@@ -188,9 +188,9 @@ class _Sizes:
             own = {"ease_mm": 0.0} if self.rings else {}
             return self.plan.model_copy(update={"size_mm": float(total), "chosen": {}, "risk": risk, **own})
         # What a closure takes of the ends is in their cuts, what it adds to the length is not in what is looked up.
-        own = {"fastening": self.closing.key, "fastening_mm": 0.0}
+        closed: dict[str, object] = {"fastening": self.closing.key, "fastening_mm": 0.0}
         return self.plan.model_copy(
-            update={"size_mm": float(total), "ease_mm": 0.0, "chosen": {}, "risk": risk, **own}
+            update={"size_mm": float(total), "ease_mm": 0.0, "chosen": {}, "risk": risk, **closed}
         )
 
     def _make(self) -> None:

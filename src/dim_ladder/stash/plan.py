@@ -9,9 +9,13 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from dim_ladder.base import InputError, format_length
+from dim_ladder.base.colours import colour_word
+from dim_ladder.library import cord_kind
 from dim_ladder.stash.cutting import NEW, Alike, Cutting, Shelf, cut_stock
 from dim_ladder.stash.order import Wanted
 from dim_ladder.stash.value import Booking, Length, Stash, free_id, price_of
+
+Tell = Callable[[float, str], None]
 
 MOST_PIECES = 2000
 SECONDS = 10.0
@@ -21,7 +25,7 @@ MOST_KEPT = 20_000  # lengths in all shelves that are kept to go back to
 
 @dataclass(frozen=True, slots=True)
 class Label:
-    """One cut: of which piece, which cord, how long, where it is folded."""
+    """One cut: of which piece, which cord, which of its ends and what they do, how long, where it is folded."""
 
     piece: str
     cord: str
@@ -60,7 +64,8 @@ class ToBuy:
 @dataclass(frozen=True, slots=True)
 class StashPlan:
     """gap : by what part a better plan could undercut this one at most, 0 where there is none. cost, price : of the cords and
-    fastenings of the order, and of all of it with work; None where a price is missing, `unpriced` says which."""
+    fastenings of the order, and of all of it with work; None where a price is missing, `unpriced` says which. minutes : of what is
+    planned; left : of all that is still to be tied, with what was cut before."""
 
     taken: tuple[Taken, ...]
     buy: tuple[ToBuy, ...]
@@ -72,15 +77,18 @@ class StashPlan:
     unpriced: tuple[str, ...]
     minutes: tuple[float, float, float] | None
     work: float | None
+    left: tuple[float, float, float] | None = None
 
 
 def plan_order(
-    wanted: Sequence[Wanted], stash: Stash, *, seconds: float = SECONDS, stop: Callable[[], bool] = lambda: False
+    wanted: Sequence[Wanted], stash: Stash, *, seconds: float = SECONDS, stop: Callable[[], bool] = lambda: False,
+    tell: Tell = lambda _part, _words: None,
 ) -> StashPlan:  # fmt: skip
-    """Plan the cuts of an order. Raises InputError where it asks for too many pieces."""
+    """Plan the cuts of an order. tell : how far it is and what it is at. Raises InputError where it asks for too many pieces."""
     pieces = sum(w.count for w in wanted)
     if pieces > MOST_PIECES:
         raise InputError(f"an order of {pieces} pieces is too large for one table", f"At most {MOST_PIECES}")
+    left_over, wanted = wanted, [w for w in wanted if w.count]
     cords = sorted({c for w in wanted for c in w.cords})
     end = time.monotonic() + seconds
     taken: list[Taken] = []
@@ -88,6 +96,11 @@ def plan_order(
     gaps: list[tuple[float, float]] = []
     for k, cord in enumerate(cords):
         left = (end - time.monotonic()) / (len(cords) - k)
+        kind, colour = cord
+        tell(
+            k / len(cords),
+            f"cutting {cord_kind(kind).words}, {colour_word(colour)}, for at most {max(left, 1):.0f} s",
+        )
         found, aim = _of_cord(wanted, stash, cord, max(left, 0.2), stop)
         taken += found
         gaps.append((aim.gap, float(aim.new_mm + aim.spool_mm)))
@@ -99,13 +112,14 @@ def plan_order(
     total = sum(mm for _, mm in gaps)
     used = sum(label.mm for t in taken for label in t.cuts)
     cost, unpriced = _cost(wanted, stash, taken)
-    minutes = _minutes(wanted)
+    minutes = _minutes([(w.count, w.minutes) for w in wanted])
     return StashPlan(
         tuple(taken), tuple(buy), pieces, used,
         sum(t.left_mm for t in taken if t.id and not t.kept),
         sum(g * mm for g, mm in gaps) / total if total else 0.0,
         cost, unpriced, minutes,
         None if minutes is None or stash.rate is None else minutes[0] / 60 * stash.rate,
+        _minutes([(w.tie, w.minutes) for w in left_over if w.tie]),
     )  # fmt: skip
 
 
@@ -178,9 +192,7 @@ def _mm(mm: float) -> int:
 def _label(w: Wanted, n: int, k: int) -> Label:
     cut = w.cuts[k]
     piece = f"{w.title} {w.size}".strip() + (f" {n + 1}/{w.count}" if w.count > 1 else "")
-    return Label(
-        piece, cut.cord, ", ".join(e.end.rpartition(".")[2] for e in cut.ends), cut.cut_mm, w.folds[k]
-    )
+    return Label(piece, cut.cord, w.ends[k] if w.ends else "", cut.cut_mm, w.folds[k])
 
 
 def _cost(
@@ -205,17 +217,20 @@ def _cost(
     return (None if missing else total), tuple(dict.fromkeys(missing))
 
 
-def _minutes(wanted: Sequence[Wanted]) -> tuple[float, float, float] | None:
+Minutes = tuple[float, float, float] | None
+
+
+def _minutes(pieces: Sequence[tuple[int, Minutes]]) -> Minutes:
     """Median and 90 % interval of the whole order. Pieces of one weave are tied by one hand: they are slow or quick together, so
     their spreads add up and do not even out."""
-    if not wanted or any(w.minutes is None for w in wanted):
+    found = [(n, m) for n, m in pieces if m is not None]
+    if len(found) < max(len(pieces), 1):
         return None
-    found = [(w.count, w.minutes) for w in wanted if w.minutes is not None]
     low, middle, high = (sum(n * m[k] for n, m in found) for k in (1, 0, 2))
     return middle, low, high
 
 
-def booked(stash: Stash, plan: StashPlan, order: str, date: str = "") -> Stash:
+def booked(stash: Stash, plan: StashPlan, order: str, date: str = "", pieces: Sequence[int] = ()) -> Stash:
     """The shelf after an order was cut: what is left of a length stays if it is worth keeping. Raises InputError where the plan was
     made of another shelf; the shelf is booked as a whole or not at all."""
     left = {x.id: x for x in stash.lengths}
@@ -240,7 +255,9 @@ def booked(stash: Stash, plan: StashPlan, order: str, date: str = "") -> Stash:
         if x.count > taken[x.id]
     }
     used = sum(label.mm for t in plan.taken if t.id for label in t.cuts)
-    booking = Booking(order=order[:80] or "Order", date=date, used_mm=used, before=stash.lengths)
+    booking = Booking(
+        order=order[:80] or "Order", date=date, used_mm=used, before=stash.lengths, pieces=tuple(pieces)
+    )
     bookings = (*stash.bookings, booking)[-MOST_BOOKINGS:]
     while len(bookings) > 1 and sum(len(b.before) for b in bookings) > MOST_KEPT:
         bookings = bookings[1:]

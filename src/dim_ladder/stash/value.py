@@ -33,7 +33,7 @@ class Length(BaseModel):
 
 
 class Booking(BaseModel):
-    """An order that was cut. before : the shelf as it was, so that it can be put back."""
+    """An order that was cut. before : the shelf as it was, so that it can be put back. pieces : by line of the order, how many were cut."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
@@ -41,6 +41,7 @@ class Booking(BaseModel):
     date: Annotated[str, Field(max_length=32)] = ""
     used_mm: Annotated[float, Field(ge=0, allow_inf_nan=False)]
     before: Annotated[tuple[Length, ...], Field(max_length=MOST_LENGTHS)]
+    pieces: Annotated[tuple[int, ...], Field(max_length=200)] = ()
 
 
 class Stash(BaseModel):

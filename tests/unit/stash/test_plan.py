@@ -269,6 +269,11 @@ def test_the_command_line_plans_and_books(workshop, capsys):
     before = (workshop / "stash.json").read_bytes()
     assert run([*args, "--book"]) == 0
     assert read_stash(workshop / "stash.json").bookings[-1].order == "Stall"
+    assert [x.cut for x in read_order(workshop / "stall.json").lines] == [4, 5]
+    capsys.readouterr()
+    assert run([*args, "--book"]) == 2
+    assert "everything in this order is cut" in capsys.readouterr().err
+    write_order(Order(name="Stall", lines=LINES), workshop / "stall.json")
     write_stash(Stash(lengths=SHELF[:1]), workshop / "stash.json")
     assert run([*args, "--book"]) == 2
     assert "are missing" in capsys.readouterr().err

@@ -8,12 +8,14 @@ from functools import partial
 from pathlib import Path
 
 from pydantic import ValidationError
+from PySide6.QtCore import Signal
 from PySide6.QtWidgets import (
     QComboBox,
     QFileDialog,
     QFrame,
     QHBoxLayout,
     QLineEdit,
+    QProgressBar,
     QPushButton,
     QScrollArea,
     QSpinBox,
@@ -25,7 +27,7 @@ from dim_ladder.app.fields import clear
 from dim_ladder.app.labels import Label
 from dim_ladder.app.painting import PictureView
 from dim_ladder.app.session import Session
-from dim_ladder.app.stash.state import ORDER, OnShelf
+from dim_ladder.app.stash.state import OnShelf
 from dim_ladder.app.theme import sized, theme
 from dim_ladder.base import DimLadderError, InputError, format_length, read_length
 from dim_ladder.base.disk import write_whole
@@ -33,15 +35,19 @@ from dim_ladder.commands.calibrating import Cords
 from dim_ladder.commands.ordering import wanted_of
 from dim_ladder.publish.labels import label_pages
 from dim_ladder.shelf import SUFFIX
+from dim_ladder.shelf.stash import ORDER
 from dim_ladder.stash import Order, OrderLine, Stash, StashPlan, booked, plan_order, unbooked
 from dim_ladder.stash.cutmap import cut_map
-from dim_ladder.stash.plan import shopping_words
+from dim_ladder.stash.plan import Tell, shopping_words
+from dim_ladder.stash.progress import cut_now, progress_words, put_back, to_cut
 
 SECONDS = 8.0
 
 
 class OrdersScreen(OnShelf):
-    """plan : of the order as it stands, None until it is planned."""
+    """plan : of the order as it stands, None until it is planned. far : how far planning is and what it is at, from its thread."""
+
+    far = Signal(float, str)
 
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
         super().__init__(session, parent)
@@ -79,12 +85,21 @@ class OrdersScreen(OnShelf):
         self.book.clicked.connect(self.book_out)
         self.back = QPushButton("Put the last order back")
         self.back.clicked.connect(self.put_back)
+        self.undo = QPushButton("Undo")
+        self.undo.clicked.connect(self.shelf.undo)
         self.labels = QPushButton("Labels…")
         self.labels.clicked.connect(partial(self.print_labels, None))
         buttons = QHBoxLayout()
-        for b in (self.run, self.stop, self.book, self.back, self.labels):
+        for b in (self.run, self.stop, self.book, self.back, self.undo, self.labels):
             buttons.addWidget(b)
         buttons.addStretch(1)
+        self.bar = QProgressBar()
+        self.bar.setRange(0, 1000)
+        self.bar.setTextVisible(False)
+        self.bar.setMaximumHeight(6)
+        self.bar.setAccessibleName("How far planning is")
+        self.bar.hide()
+        self.far.connect(self._how_far)
         self.map = PictureView(1.0)
         self.map.setAccessibleName("Cut map")
         self.list = Label()
@@ -106,6 +121,7 @@ class OrdersScreen(OnShelf):
         layout.addLayout(row)
         layout.addLayout(self._lines)
         layout.addLayout(buttons)
+        layout.addWidget(self.bar)
         layout.addWidget(scroll, 1)
         self.shelf.changed.connect(self._show)
         self.shelf.look()
@@ -128,14 +144,16 @@ class OrdersScreen(OnShelf):
         clear(self._lines)
         for k, line in enumerate(order.lines if order else ()):
             self._lines.addWidget(self._line(k, line))
-        pieces = sum(x.count for x in order.lines) if order else 0
-        self.title.setText(f"An order of {pieces} pieces" if pieces else "Which pieces are to be made?")
+        self.title.setText(
+            f"An order of {progress_words(order)}" if order else "Which pieces are to be made?"
+        )
         self.words.setText(self.shelf.trouble)
         self.words.setVisible(bool(self.shelf.trouble))
         usable = not self.shelf.trouble
         self.add.setEnabled(usable)
-        self.run.setEnabled(usable and order is not None)
+        self.run.setEnabled(usable and order is not None and any(x.count > x.done for x in order.lines))
         self.back.setEnabled(bool(self.shelf.stash.bookings))
+        self.undo.setEnabled(self.shelf.can_undo)
 
     def _line(self, k: int, line: OrderLine) -> QWidget:
         box = QWidget()
@@ -143,7 +161,16 @@ class OrdersScreen(OnShelf):
         row.setContentsMargins(0, 0, 0, 0)
         what = line.weave.removesuffix(SUFFIX).replace("-", " ") or f"order {line.order}"
         size = f", {line.name} {line.size}".rstrip() if line.size or line.name else ""
-        row.addWidget(Label(f"{line.count} × {what}{size}"))
+        cut = f", {line.cut} cut" if line.cut > line.done else ""
+        row.addWidget(Label(f"{line.count} × {what}{size}{cut}"))
+        done = QSpinBox()
+        done.setRange(0, line.count)
+        done.setValue(line.done)
+        done.setKeyboardTracking(False)
+        done.setSuffix(f" of {line.count} tied")
+        done.setAccessibleName(f"How many {what} are tied")
+        done.valueChanged.connect(partial(self.tied, k))
+        row.addWidget(done)
         drop = QPushButton("take off")
         drop.setObjectName("plain")
         drop.setAccessibleName(f"Take {what} off the order")
@@ -160,7 +187,8 @@ class OrdersScreen(OnShelf):
                 text = format_length(read_length(text, "cm", minimum=1, maximum=20_000))
             line = OrderLine(weave=self.weave.currentText(), size=text, count=self.count.value())
             lines = (*(self.order.lines if self.order else ()), line)
-            order = Order(name=self.order.name if self.order else "Order", lines=lines)
+            first = self.order or Order(lines=(line,))
+            order = Order.model_validate({**first.model_dump(), "lines": [x.model_dump() for x in lines]})
         except InputError as e:
             self._session.said.emit(str(e))
             return
@@ -169,6 +197,15 @@ class OrdersScreen(OnShelf):
             return
         self.shelf.put_order(order)
         self.size_field.clear()
+
+    def tied(self, k: int, many: int) -> None:
+        """So many pieces of a line are tied."""
+        if self.order is None:
+            return
+        lines = tuple(
+            x.model_copy(update={"done": many}) if n == k else x for n, x in enumerate(self.order.lines)
+        )
+        self.shelf.put_order(self.order.model_copy(update={"lines": lines}))
 
     def take_off(self, k: int, _checked: bool = False) -> None:
         if self.order is None:
@@ -186,6 +223,13 @@ class OrdersScreen(OnShelf):
         self.book.setEnabled(False)
         self.labels.setEnabled(False)
         self.stop.setEnabled(False)
+        self.bar.hide()
+
+    def _how_far(self, part: float, words: str) -> None:
+        """Told from the thread that plans; what comes late is of a plan that nobody waits for."""
+        if self.stop.isEnabled():
+            self.bar.setValue(round(1000 * part))
+            self.list.setText(f"{words[:1].upper()}{words[1:]} …")
 
     def make(self) -> None:
         """Plan on a thread, as long as it takes, at most some seconds; it can be stopped, and what was found by then stands."""
@@ -194,10 +238,12 @@ class OrdersScreen(OnShelf):
         order, stash, path = self.order, self.shelf.stash, self.shelf.folder / ORDER
         self.list.setText("Solving every size, then what is cut from what …")
         self.stop.setEnabled(True)
+        self.bar.setValue(0)
+        self.bar.show()
         self._session.jobs.follow(
             self,
             "plan-order",
-            partial(_planned, order, stash, path, self._session.calibrator.cords),
+            partial(_planned, order, stash, path, self._session.calibrator.cords, self.far.emit),
             lambda _: None,
             self._made,
             self._failed,
@@ -209,6 +255,7 @@ class OrdersScreen(OnShelf):
 
     def _made(self, plan: StashPlan | None) -> None:
         self.stop.setEnabled(False)
+        self.bar.hide()
         if plan is None:
             return
         self.plan = plan
@@ -216,22 +263,25 @@ class OrdersScreen(OnShelf):
         self.map.setFixedHeight(round(picture.height))
         self.map.show_picture(picture)
         self.list.setText("\n".join(plan_words(plan, self.shelf.stash)))
-        self.book.setEnabled(not plan.buy)
-        self.labels.setEnabled(True)
+        self.book.setEnabled(bool(plan.pieces) and not plan.buy)
+        self.labels.setEnabled(bool(plan.pieces))
 
     def _failed(self, e: DimLadderError) -> None:
         self.stop.setEnabled(False)
+        self.bar.hide()
         self.list.setText(f"No plan: {e}")
 
     def book_out(self) -> None:
         if self.plan is None or self.order is None:
             return
         try:
-            stash = booked(self.shelf.stash, self.plan, self.order.name, date.today().isoformat())
+            stash = booked(
+                self.shelf.stash, self.plan, self.order.name, date.today().isoformat(), to_cut(self.order)
+            )
         except InputError as e:
             self._session.said.emit(str(e))
             return
-        if self.shelf.put(stash):
+        if self.shelf.put(stash, cut_now(self.order)):
             self._session.said.emit("The order is booked out of the stash; it can be put back")
 
     def put_back(self) -> None:
@@ -240,7 +290,8 @@ class OrdersScreen(OnShelf):
         except InputError as e:
             self._session.said.emit(str(e))
             return
-        self.shelf.put(stash)
+        booking = self.shelf.stash.bookings[-1]
+        self.shelf.put(stash, put_back(self.order, booking) if self.order else None)
 
     def print_labels(self, path: Path | None, _checked: bool = False) -> None:
         if self.plan is None:
@@ -259,16 +310,23 @@ class OrdersScreen(OnShelf):
 
 
 def _planned(
-    order: Order, stash: Stash, path: Path, cords: Cords, stale: Callable[[], bool]
+    order: Order, stash: Stash, path: Path, cords: Cords, tell: Tell, stale: Callable[[], bool]
 ) -> Iterator[StashPlan]:
-    """With what all weaves say of their cord, as on the screen Cut."""
-    wanted = wanted_of(order, path, softness=lambda of, doc: cords.others(str(of), doc.ties), stop=stale)
+    """With what all weaves say of their cord, as on the screen Cut. Solving is half of the way, cutting the other."""
+    wanted = wanted_of(
+        order, path, softness=lambda of, doc: cords.others(str(of), doc.ties), stop=stale,
+        tell=lambda part, words: tell(part / 2, words),
+    )  # fmt: skip
     if not stale():
-        yield plan_order(wanted, stash, seconds=SECONDS, stop=stale)
+        yield plan_order(
+            wanted, stash, seconds=SECONDS, stop=stale, tell=lambda part, words: tell((1 + part) / 2, words)
+        )
 
 
 def plan_words(plan: StashPlan, stash: Stash) -> list[str]:
     """What there is to say of a plan, a line each."""
+    if not plan.pieces:
+        return ["All of it is cut.", *_time_left(plan)]
     out = [
         "There is no better plan."
         if plan.gap == 0
@@ -288,4 +346,13 @@ def plan_words(plan: StashPlan, stash: Stash) -> list[str]:
         out.append(
             f"A piece comes to {(plan.cost + plan.work) / max(plan.pieces, 1):.2f}{money}, work included."
         )
-    return out
+    return out if plan.left == plan.minutes else [*out, *_time_left(plan)]
+
+
+def _time_left(plan: StashPlan) -> list[str]:
+    if plan.left is None:
+        return []
+    middle, low, high = (m / 60 for m in plan.left)
+    return [
+        f"With what is cut already {middle:.1f} hours are left to tie, 9 in 10 between {low:.1f} and {high:.1f}."
+    ]

@@ -24,6 +24,7 @@ from PySide6.QtWidgets import (
 
 from dim_ladder.app.labels import Label
 from dim_ladder.app.session import Session
+from dim_ladder.app.stash.prices import Prices
 from dim_ladder.app.stash.state import OnShelf
 from dim_ladder.app.theme import sized
 from dim_ladder.base import DimLadderError, InputError, format_length, read_length, read_number, read_whole
@@ -78,12 +79,14 @@ class StashScreen(OnShelf):
         self.remove.clicked.connect(self._remove)
         self.undo = QPushButton("Undo")
         self.undo.clicked.connect(self.shelf.undo)
+        self.prices = QPushButton("Prices…")
+        self.prices.clicked.connect(self.ask_prices)
         self.read = QPushButton("Read a table…")
         self.read.clicked.connect(partial(self.import_csv, None))
         self.write = QPushButton("Write a table…")
         self.write.clicked.connect(partial(self.export_csv, None))
         foot = QHBoxLayout()
-        for w in (self.remove, self.undo, self.read, self.write):
+        for w in (self.remove, self.undo, self.prices, self.read, self.write):
             foot.addWidget(w)
         foot.addStretch(1)
         layout = QVBoxLayout(self)
@@ -147,7 +150,7 @@ class StashScreen(OnShelf):
                 self.table.setItem(k, n, item)
         self.undo.setEnabled(self.shelf.can_undo)
         usable = not self.shelf.trouble
-        for w in (self.add, self.read):
+        for w in (self.add, self.read, self.prices):
             w.setEnabled(usable)
 
     def take(self) -> None:
@@ -201,6 +204,12 @@ class StashScreen(OnShelf):
         rows = {i.row() for i in self.table.selectedIndexes()}
         if rows:
             self._put(tuple(x for k, x in enumerate(self.shelf.stash.lengths) if k not in rows))
+
+    def ask_prices(self, _checked: bool = False) -> None:
+        """Prices of fastenings, the hour, what is kept."""
+        asked = Prices(self.shelf.stash, self)
+        if asked.exec() and asked.result_stash is not None and asked.result_stash != self.shelf.stash:
+            self.shelf.put(asked.result_stash)
 
     def import_csv(self, path: Path | None, _checked: bool = False) -> None:
         """Lengths of a table are added; nothing is where a row cannot be read."""

@@ -11,10 +11,9 @@ from PySide6.QtWidgets import QWidget
 
 from dim_ladder.app.session import Session
 from dim_ladder.base import DimLadderError, InputError
-from dim_ladder.shelf.stash import NAME, read_order, stash_of, write_order, write_stash
+from dim_ladder.shelf.stash import NAME, ORDER, order_of, stash_of, write_both
 from dim_ladder.stash import Order, Stash
 
-ORDER = "order.json"
 MOST_PAST = 100
 
 
@@ -30,7 +29,7 @@ class Shelf(QObject):
         self.stash = Stash()
         self.order: Order | None = None
         self.trouble = ""
-        self._past: list[Stash] = []
+        self._past: list[tuple[Stash, Order | None]] = []
 
     def look(self) -> None:
         """Read what lies beside the weave that is open now."""
@@ -44,8 +43,7 @@ class Shelf(QObject):
         else:
             try:
                 self.stash = stash_of(folder)
-                if (folder / ORDER).is_file():
-                    self.order = read_order(folder / ORDER)
+                self.order = order_of(folder)
             except DimLadderError as e:
                 self.trouble = str(e)
         self.changed.emit()
@@ -54,22 +52,29 @@ class Shelf(QObject):
     def can_undo(self) -> bool:
         return bool(self._past)
 
-    def put(self, stash: Stash) -> bool:
-        """Keep a changed stash. Nothing is changed where it cannot be written."""
-        before = self.stash
-        if not self._write(stash):
+    def put(self, stash: Stash, order: Order | None = None) -> bool:
+        """Keep a changed stash, and with it the order where that changes too. Nothing is changed where it cannot be written."""
+        return self._change(stash, self.order if order is None else order)
+
+    def put_order(self, order: Order | None) -> None:
+        """Keep a changed order; None where nothing is on it any more."""
+        self._change(self.stash, order)
+
+    def _change(self, stash: Stash, order: Order | None) -> bool:
+        before = (self.stash, self.order)
+        if not self._write(stash, order):
             return False
         self._past = [*self._past, before][-MOST_PAST:]
         self.changed.emit()
         return True
 
     def undo(self) -> None:
-        """The stash as it was before the last change."""
-        if self._past and self._write(self._past[-1]):
+        """The stash and the order as they were before the last change."""
+        if self._past and self._write(*self._past[-1]):
             self._past.pop()
             self.changed.emit()
 
-    def _write(self, stash: Stash) -> bool:
+    def _write(self, stash: Stash, order: Order | None) -> bool:
         if self.folder is None or self.trouble:
             self._session.said.emit(self.trouble or "Save this weave first")
             return False
@@ -77,28 +82,17 @@ class Shelf(QObject):
             # Another window, or a person, may have changed it: then nothing is written over it.
             if stash_of(self.folder) != self.stash:
                 raise InputError(f"{NAME} was changed elsewhere", "Look at it again, then change it")
-            write_stash(stash, self.folder / NAME)
+            if order_of(self.folder) != self.order:
+                raise InputError(f"{ORDER} was changed elsewhere", "Look at it again, then change it")
+            write_both(
+                stash, order, self.stash, self.folder, changed=(stash != self.stash, order != self.order)
+            )
         except DimLadderError as e:
             self._session.said.emit(str(e))
             self.look()
             return False
-        self.stash = stash
+        self.stash, self.order = stash, order
         return True
-
-    def put_order(self, order: Order | None) -> None:
-        if self.folder is None or self.trouble:
-            self._session.said.emit(self.trouble or "Save this weave first")
-            return
-        try:
-            if order is None:
-                (self.folder / ORDER).unlink(missing_ok=True)
-            else:
-                write_order(order, self.folder / ORDER)
-        except (DimLadderError, OSError) as e:
-            self._session.said.emit(str(e))
-            return
-        self.order = order
-        self.changed.emit()
 
 
 def shelf_of(session: Session) -> Shelf:
