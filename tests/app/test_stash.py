@@ -91,12 +91,13 @@ def test_an_order_is_planned_booked_out_and_put_back(window, orders, settled, tm
     while orders.order is not None:
         orders.take_off(0)
     assert not orders.run.isEnabled()
-    for size, many in (("15 cm", 2), ("17", 3)):
+    for size, many in (("15 cm", 2), ("M", 3)):
         orders.weave.setCurrentText(window.session.path.name)
         orders.size_field.setText(size)
         orders.count.setValue(many)
         orders.add.click()
     assert [(x.size, x.count) for x in orders.order.lines] == [("15 cm", 2), ("17 cm", 3)]
+    assert (orders.order.lines[1].name, orders.order.lines[1].target) == ("M", "girth")
     assert orders.title.text() == "An order of 5 pieces"
     before = orders.shelf.stash
     orders.run.click()
@@ -114,7 +115,7 @@ def test_an_order_is_planned_booked_out_and_put_back(window, orders, settled, tm
     window.run("view.cut")
     settled(window)
     cut = window.screen_of("view.cut")
-    mine = {(c.cord, c.mm) for t in plan.taken for c in t.cuts if c.piece.startswith("Tern Ladder 17 cm 1/")}
+    mine = {(c.cord, c.mm) for t in plan.taken for c in t.cuts if c.piece.startswith("Tern Ladder M 1/")}
     assert mine == {(c.cord, c.cut_mm) for c in cut.piece.cuts}
     window.run("view.orders")
     settled(window)

@@ -10,12 +10,14 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QPushButton
 
 from dim_ladder.app.sheet.screen import read_sizes
+from dim_ladder.app.sizes import SizesDialog
 from dim_ladder.base import InputError
 from dim_ladder.calibrate import ties_to_csv
-from dim_ladder.commands import RemoveItem, SetPlan, SetScript
+from dim_ladder.commands import RemoveItem, SetPlan, SetScript, SetSheet
 from dim_ladder.notation import write
 from dim_ladder.scale import Plan
 from dim_ladder.scale.cuts import odds
+from dim_ladder.shelf.sizes import USUAL, tables_of
 from helpers.ties import tie
 from helpers.weaves import PLAIT
 
@@ -485,3 +487,51 @@ def test_a_count_is_kept_and_free_again(window, cut, settled):
     settled(window)
     assert window.session.document.plan.chosen == {}
     assert cut.piece.counts["bar"] == first
+
+
+def test_sizes_come_from_the_workshops_tables(window, cut, settled, monkeypatch):
+    cut.form.sizes.fill()
+    wrists = cut.form.sizes.menu_of.actions()[0].menu()
+    [large] = [a for a in wrists.actions() if a.text().startswith("L ")]
+    large.trigger()
+    settled(window)
+    assert window.session.document.plan.size_mm == 190
+    window.run("edit.undo")
+    folder = window.session.path.parent
+
+    def typed(dialog):
+        dialog.text.setPlainText("legs, girth\n heron 4 parsecs")
+        dialog.accept()
+        assert "line 2" in dialog.trouble.text()
+        assert dialog.tables is None
+        dialog.text.setPlainText("legs, girth\n heron 41 mm\n stork 44 mm")
+        dialog.accept()
+        return 1
+
+    monkeypatch.setattr(SizesDialog, "exec", typed)
+    cut.form.sizes.edit()
+    assert [t.name for t in tables_of(folder)] == ["legs"]
+    sheet = window.screen_of("view.sheet")
+    settled(window)
+    sheet.tables.fill()
+    sheet.tables.menu_of.actions()[0].trigger()
+    assert [(r.name, r.size_mm) for r in window.session.document.sheet.sizes] == [
+        ("heron", 41),
+        ("stork", 44),
+    ]
+    window.run("edit.undo")
+    assert [r.name for r in window.session.document.sheet.sizes] == ["S", "M", "L"]
+    cut.form.sizes.fill()
+    cut.form.sizes.menu_of.actions()[-1].trigger()  # the last change of the tables back
+    assert tables_of(folder) == USUAL
+
+
+def test_leaving_a_field_is_no_edit_however_it_is_rounded(window, cut, settled):
+    window.session.do(SetPlan(plan=window.session.document.plan.model_copy(update={"size_mm": 1114.0})))
+    sheet = window.session.document.sheet.model_copy(update={"units": "imperial"})
+    window.session.do(SetSheet(sheet=sheet))
+    settled(window)
+    plan = window.session.document.plan
+    for field in (cut.form.size_field, cut.form.ease, cut.form.tail, cut.form.hold, cut.form.adds):
+        field.editingFinished.emit()
+    assert window.session.document.plan == plan

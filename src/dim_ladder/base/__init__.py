@@ -1,7 +1,7 @@
 """What everything stands on: errors with place and remedy, and lengths as makers write them (in mm inside)."""
 
 from dim_ladder.base.errors import Cancelled, DimLadderError, InputError, Problem, WorldError
-from dim_ladder.base.lengths import UNITS, format_length, read_length, read_number, read_whole
+from dim_ladder.base.lengths import UNITS, format_length, read_length, read_number, read_whole, typed_length
 
 __all__ = [
     "UNITS",
@@ -14,4 +14,5 @@ __all__ = [
     "read_length",
     "read_number",
     "read_whole",
+    "typed_length",
 ]

@@ -201,6 +201,12 @@ def mm_words(mm: float) -> str:
     return f"{mm:.10g} mm"
 
 
+def typed_length(mm: float, system: str = "metric") -> str:
+    """A length to be edited or read again: for people where that loses nothing, else as exactly as it was written."""
+    words = format_length(mm, system)
+    return words if abs(read_length(words, None) - mm) < 1e-6 else mm_words(mm)
+
+
 def _imperial(mm: float) -> str:
     sign = "-" if mm < 0 else ""
     eighths = round(abs(mm) / 25.4 * 8)

@@ -12,15 +12,18 @@ from dim_ladder.app.cut.risk import RiskSlider
 from dim_ladder.app.fields import Field, length_field
 from dim_ladder.app.labels import Label
 from dim_ladder.app.session import Session
+from dim_ladder.app.sizes import SizesButton
 from dim_ladder.app.theme import theme
 from dim_ladder.app.typing import keep_typing
 from dim_ladder.base import InputError, format_length
 from dim_ladder.commands import SetPlan
 from dim_ladder.library import FASTENINGS
+from dim_ladder.publish.choices import SizeRow
 from dim_ladder.scale import Closing, Plan, closing_of
 from dim_ladder.scale.closing import NOTHING, follows, opens_mm
 from dim_ladder.scale.cuts import finish_needs
 from dim_ladder.scale.size import slips_on
+from dim_ladder.shelf.sizes import SizeTable
 
 FOLLOWS = "as hung"
 
@@ -36,6 +39,7 @@ class PlanForm(QWidget):
         for button in (self.girth, self.length):
             button.setCheckable(True)
             button.clicked.connect(partial(self._target, button is self.girth))
+        self.sizes = SizesButton(session, "Sizes", self._of_table)
         self.ease = length_field("ease", default="mm", width=80)
         self.fastening = QComboBox()
         self.fastening.setMinimumContentsLength(13)
@@ -90,6 +94,7 @@ class PlanForm(QWidget):
         kind = QHBoxLayout()
         kind.addWidget(self.girth)
         kind.addWidget(self.length)
+        kind.addWidget(self.sizes)
         kind.addStretch(1)
         grid = QGridLayout()
         grid.setHorizontalSpacing(12)
@@ -127,6 +132,11 @@ class PlanForm(QWidget):
         """One edit of the plan."""
         self._session.do(SetPlan(plan=Plan.model_validate({**self._plan.model_dump(), **changes})))
 
+    def _of_table(self, table: SizeTable, row: SizeRow | None) -> None:
+        """A size of a table: a girth or a length, as the table says."""
+        if row is not None:
+            self.change(target=table.of, size_mm=row.size_mm, chosen={})
+
     def _target(self, girth: bool, _checked: bool = False) -> None:
         self.change(target="girth" if girth else "length", chosen={})
         self.fill()
@@ -140,7 +150,8 @@ class PlanForm(QWidget):
             self.change(risk=risk)
 
     def _sized(self) -> None:
-        self.size_field.setModified(False)
+        if not _typed(self.size_field):
+            return
         value = self.size_field.value
         if value is None:
             return
@@ -151,7 +162,8 @@ class PlanForm(QWidget):
             self.change(size_mm=value, chosen={})
 
     def _eased(self) -> None:
-        self.ease.setModified(False)
+        if not _typed(self.ease):
+            return
         value = self.ease.value
         if value is not None and abs(value - self._plan.ease_mm) > 0.01:
             if value > 2000:
@@ -161,9 +173,8 @@ class PlanForm(QWidget):
 
     def _owned(self, field: Field, name: str, most: float) -> None:
         """A length that may be left empty: then it is as usual, or nobody asks."""
-        if not field.isModified() or field.wrong:
+        if not _typed(field) or field.wrong:
             return
-        field.setModified(False)
         if field.value is not None and not 0 < field.value <= most:
             self._session.said.emit(
                 f"{format_length(field.value)} is more than {format_length(most)}. Check the unit"
@@ -173,7 +184,8 @@ class PlanForm(QWidget):
         self.change(**{name: field.value}, chosen={})
 
     def _held(self, field: Field, name: str) -> None:
-        field.setModified(False)
+        if not _typed(field):
+            return
         value = field.value
         if value is None or abs(value - self._tails()[name]) < 0.01:
             return
@@ -232,3 +244,10 @@ class PlanForm(QWidget):
     def _put(self, field: Field, mm: float | None, system: str) -> None:
         if not field.hasFocus() or not field.isModified():
             field.put("" if mm is None else format_length(mm, system))
+
+
+def _typed(field: Field) -> bool:
+    """Whether somebody wrote in it since it was filled: what is shown is rounded, and leaving a field is no edit."""
+    typed = field.isModified()
+    field.setModified(False)
+    return typed

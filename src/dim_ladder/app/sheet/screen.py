@@ -26,9 +26,10 @@ from dim_ladder.app.labels import Label
 from dim_ladder.app.session import Session
 from dim_ladder.app.sheet.extras import Extras
 from dim_ladder.app.sheet.pages import PagesView
+from dim_ladder.app.sizes import SizesButton
 from dim_ladder.app.theme import sized
 from dim_ladder.app.typing import keep_typing
-from dim_ladder.base import DimLadderError, InputError, format_length, read_length
+from dim_ladder.base import DimLadderError, InputError, read_length, typed_length
 from dim_ladder.calibrate import Calibration
 from dim_ladder.commands import SetSheet
 from dim_ladder.commands.sheets import sheet_of, write_sheet
@@ -36,6 +37,7 @@ from dim_ladder.publish import Sheet, SheetChoices, SizeRow, to_pdf
 from dim_ladder.publish.raster import PageImage, draw_pages
 from dim_ladder.publish.travel import CARRIED
 from dim_ladder.shelf import Document
+from dim_ladder.shelf.sizes import SizeTable
 
 VOICES = (("plain", "plain words"), ("paracord", "paracord words"), ("macrame", "macrame words"))
 LIES = (("hanging", "hangs from above"), ("table", "lies on a table"))
@@ -93,7 +95,11 @@ class SheetScreen(QWidget):
         self.sizes.setToolTip("Names and sizes, such as: S 15 cm, M 17 cm, L 19 cm")
         self.sizes.editingFinished.connect(self._sizes)
         keep_typing(session, self.sizes, "sheet sizes")
-        side.addWidget(self.sizes)
+        self.tables = SizesButton(session, "From a table", self._of_table, whole=True)
+        row = QHBoxLayout()
+        row.addWidget(self.sizes, 1)
+        row.addWidget(self.tables)
+        side.addLayout(row)
         side.addSpacing(6)
         self.extras = Extras(session)
         side.addWidget(self.extras)
@@ -191,9 +197,20 @@ class SheetScreen(QWidget):
         except InputError as e:
             self._session.said.emit(str(e))
 
+    def _of_table(self, table: SizeTable, _row: SizeRow | None) -> None:
+        """All sizes of a table on the sheet."""
+        target = self._session.document.plan.target
+        if table.of != target:
+            word = "worn round a body" if target == "girth" else "made to a length"
+            self._session.said.emit(
+                f"{table.name} are {table.of}s, and this piece is {word}. Change that on Cut first"
+            )
+            return
+        self._change(sizes=tuple(r.model_dump() for r in table.sizes))
+
     def _sizes_text(self) -> str:
         sheet = self._session.document.sheet
-        return ", ".join(f"{r.name} {format_length(r.size_mm, sheet.units)}" for r in sheet.sizes)
+        return ", ".join(f"{r.name} {typed_length(r.size_mm, sheet.units)}" for r in sheet.sizes)
 
     # -- preview -----------------------------------------------------------------------------------
 

@@ -29,12 +29,13 @@ from dim_ladder.app.painting import PictureView
 from dim_ladder.app.session import Session
 from dim_ladder.app.stash.state import OnShelf
 from dim_ladder.app.theme import sized, theme
-from dim_ladder.base import DimLadderError, InputError, format_length, read_length
+from dim_ladder.base import DimLadderError, InputError, format_length, read_length, typed_length
 from dim_ladder.base.disk import write_whole
 from dim_ladder.commands.calibrating import Cords
 from dim_ladder.commands.ordering import wanted_of
 from dim_ladder.publish.labels import label_pages
 from dim_ladder.shelf import SUFFIX
+from dim_ladder.shelf.sizes import size_named, tables_of
 from dim_ladder.shelf.stash import ORDER
 from dim_ladder.stash import Order, OrderLine, Stash, StashPlan, booked, plan_order, unbooked
 from dim_ladder.stash.cutmap import cut_map
@@ -61,7 +62,7 @@ class OrdersScreen(OnShelf):
         self.weave.setAccessibleName("Weave")
         self.weave.setMinimumContentsLength(16)
         self.size_field = QLineEdit()
-        self.size_field.setPlaceholderText("size, such as 17 cm")
+        self.size_field.setPlaceholderText("17 cm, or M")
         self.size_field.setAccessibleName("Size")
         self.size_field.setFixedWidth(140)
         self.count = QSpinBox()
@@ -160,9 +161,13 @@ class OrdersScreen(OnShelf):
         row = QHBoxLayout(box)
         row.setContentsMargins(0, 0, 0, 0)
         what = line.weave.removesuffix(SUFFIX).replace("-", " ") or f"order {line.order}"
-        size = f", {line.name} {line.size}".rstrip() if line.size or line.name else ""
+        size = "".join(
+            f", {x}" if k == 0 else f" {x}" for k, x in enumerate(filter(None, (line.name, line.size)))
+        )
         cut = f", {line.cut} cut" if line.cut > line.done else ""
-        row.addWidget(Label(f"{line.count} × {what}{size}{cut}"))
+        words = Label(f"{line.count} × {what}{size}{cut}")
+        words.setMinimumWidth(260)
+        row.addWidget(words)
         done = QSpinBox()
         done.setRange(0, line.count)
         done.setValue(line.done)
@@ -182,10 +187,10 @@ class OrdersScreen(OnShelf):
     def take(self) -> None:
         """The line that is typed, on to the order."""
         try:
-            text = self.size_field.text().strip()
-            if text:
-                text = format_length(read_length(text, "cm", minimum=1, maximum=20_000))
-            line = OrderLine(weave=self.weave.currentText(), size=text, count=self.count.value())
+            line = OrderLine.model_validate(
+                {"weave": self.weave.currentText(), "count": self.count.value()}
+                | self._size(self.size_field.text().strip())
+            )
             lines = (*(self.order.lines if self.order else ()), line)
             first = self.order or Order(lines=(line,))
             order = Order.model_validate({**first.model_dump(), "lines": [x.model_dump() for x in lines]})
@@ -197,6 +202,14 @@ class OrdersScreen(OnShelf):
             return
         self.shelf.put_order(order)
         self.size_field.clear()
+
+    def _size(self, text: str) -> dict[str, str]:
+        """A length as typed, or a size of the workshop's tables by its name. Raises InputError."""
+        found = size_named(tables_of(self.shelf.folder), text)
+        if found is not None:
+            table, row = found
+            return {"name": row.name, "size": typed_length(row.size_mm), "target": table.of}
+        return {"size": typed_length(read_length(text, "cm", minimum=1, maximum=20_000)) if text else ""}
 
     def tied(self, k: int, many: int) -> None:
         """So many pieces of a line are tied."""
