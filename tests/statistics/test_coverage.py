@@ -19,6 +19,7 @@ from helpers.weaves import TERN, stiff
 DESIGNERS = sized(200, 2000)
 PIECES = 5  # a maker goes on to tie, so that the rate of running short is known better than the bound asks
 COUNTS = {"bar": 11}
+TIDE = ("tide.a", "tide.b")
 BOUNDS = 0.88, 0.92  # with so many designers; fewer tell less, by three binomial standard errors
 CLAIMED = 0.9
 
@@ -91,6 +92,18 @@ def test_the_tail_is_that_of_brute_force():
     short = (piece[0] > limits["buoy.a"]) | (piece[1] > limits["buoy.b"])
     found = float(weight @ short / weight.sum())
     assert abs(found - RISK) < 3 * math.sqrt(RISK / effective) + RISK / 8
+    # And of the whole piece, whichever of its cords is short: the other one was not measured, but it is drawn up by the same hands.
+    both = limits | limits_for(c, TIDE, COUNTS, RISK)
+    tension = rng.standard_normal(n)
+    anything = np.zeros(n, bool)
+    for e in both:
+        role = prior.roles.index(prior.role_of[e])
+        b = np.exp(theta[:, at.b + role] + theta[:, at.soft] + theta[:, at.each + names.index(e)])
+        used_up = (np.exp(theta[:, role]) + eleven * b) * np.exp(tau * tension)
+        anything |= used_up + unit * b * math.sqrt(eleven) * rng.standard_normal(n) > both[e]
+    found, said = float(weight @ anything / weight.sum()), c.chance_short(both, COUNTS)
+    assert RISK < said < 2 * RISK
+    assert abs(found - said) < 3 * math.sqrt(said / effective) + said / 8
 
 
 @pytest.mark.parametrize("ties", [0, 3])
