@@ -13,7 +13,7 @@ import pytest
 from dim_ladder.calibrate import calibrate, prior_for
 from dim_ladder.notation import parse_strict
 from dim_ladder.scale import Plan, solve
-from helpers.weaves import PLAIT, TERN, stiff
+from helpers.weaves import PLAIT, SPIRAL, TERN, stiff
 
 PIECES = 10_000
 
