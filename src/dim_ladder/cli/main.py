@@ -24,7 +24,7 @@ from dim_ladder.cli.importing import import_ties
 from dim_ladder.cli.instrument import run_instrument
 from dim_ladder.cli.opening import opened
 from dim_ladder.cli.pictures import KINDS, drawn
-from dim_ladder.cli.planning import plan_answer
+from dim_ladder.cli.planning import plan_answer, shapes_ahead
 from dim_ladder.cli.shapes import shape_answer, shape_batch
 from dim_ladder.cli.sizes import named_cut, of_size, piece_answer, sized
 from dim_ladder.commands.checks import check_section
@@ -420,12 +420,14 @@ def plan(
         float, typer.Option(help="How long to look for a better plan.", min=0.1, max=3600)
     ] = 10.0,
     book: Annotated[bool, typer.Option(help="Book it out of the stash, which must be JSON.")] = False,
+    jobs: Annotated[int, typer.Option(help="So many weaves at a time; -1 for all processors.")] = 1,
     as_json: Json = False,
 ) -> int:
     """Cut an order from a stash: which length into what, what to buy, what it costs."""
     shelf = read_stash(stash)
     if book and stash.suffix.lower() == ".csv":
         raise InputError("a table is not booked into", "Give the stash as JSON")
+    shapes_ahead(order, jobs)
     asked, wanted = read_wanted(order, read=opened)
     found = plan_order(wanted, shelf, seconds=seconds)
     if book:

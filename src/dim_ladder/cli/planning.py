@@ -2,10 +2,32 @@
 
 from __future__ import annotations
 
-from dim_ladder.base import format_length
+import contextlib
+from pathlib import Path
+
+from dim_ladder.base import DimLadderError, format_length
 from dim_ladder.cli.answers import Answer
+from dim_ladder.cli.opening import opened
+from dim_ladder.commands.calibrating import calibration_of
+from dim_ladder.commands.ordering import weaves_of
+from dim_ladder.shelf.stash import read_order
 from dim_ladder.stash import Order, Stash, StashPlan
 from dim_ladder.stash.plan import shopping_words
+
+
+def shapes_ahead(order: Path, jobs: int) -> None:
+    """Pull what an order wants tight, several weaves at a time by joblib: what is found lies in the cache of shapes when the
+    pieces are solved. What cannot be read is said there."""
+    from joblib import Parallel, delayed
+
+    paths = weaves_of(read_order(order), order)
+    if jobs != 1 and len(paths) > 1:
+        Parallel(n_jobs=jobs)(delayed(_ahead)(str(p)) for p in paths)
+
+
+def _ahead(path: str) -> None:
+    with contextlib.suppress(DimLadderError):
+        calibration_of(opened(Path(path)))
 
 
 def plan_answer(order: Order, plan: StashPlan, stash: Stash) -> tuple[Answer, dict[str, str], list[str]]:

@@ -80,6 +80,12 @@ def wanted_of(
     return tuple(out)
 
 
+def weaves_of(order: Order, path: Path) -> tuple[Path, ...]:
+    """The weaves of which an order still wants something, each once. Raises InputError or WorldError."""
+    lines = _lines(order, path, 1, (path.resolve(),), order.risk)
+    return tuple(dict.fromkeys(entry.path for entry in lines if entry.tie))
+
+
 def _lines(order: Order, path: Path, times: int, inside: tuple[Path, ...], risk: float | None) -> list[_Line]:
     out: list[_Line] = []
     for line in order.lines:

@@ -12,7 +12,7 @@ import pytest
 from dim_ladder.base import InputError
 from dim_ladder.cli import run
 from dim_ladder.commands.calibrating import calibration_of
-from dim_ladder.commands.ordering import read_wanted
+from dim_ladder.commands.ordering import read_wanted, weaves_of
 from dim_ladder.scale import solve
 from dim_ladder.shelf import read_document
 from dim_ladder.shelf.stash import read_order, read_stash, stash_of, write_order, write_stash
@@ -279,3 +279,22 @@ def test_the_command_line_plans_and_books(workshop, capsys):
     assert "are missing" in capsys.readouterr().err
     assert read_stash(workshop / "stash.json") == Stash(lengths=SHELF[:1])
     assert before
+
+
+def test_shapes_of_many_weaves_are_pulled_side_by_side_and_the_plan_is_the_same(
+    workshop, tmp_path, capsys, monkeypatch
+):
+    lines = [OrderLine(weave=f"{w}.dimladder", count=2) for w in ("tern-ladder", "marsh-curl", "reed-plait")]
+    order = workshop / "many.json"
+    write_order(Order(name="Many", lines=tuple(lines)), order)
+    write_stash(Stash(), tmp_path / "stash.json")
+    assert [p.stem for p in weaves_of(read_order(order), order)] == [
+        "tern-ladder",
+        "marsh-curl",
+        "reed-plait",
+    ]
+    args = ["plan", str(order), "--stash", str(tmp_path / "stash.json"), "--json"]
+    assert run(args) == 0
+    one = json.loads(capsys.readouterr().out)
+    assert run([*args, "--jobs", "2"]) == 0
+    assert json.loads(capsys.readouterr().out) == one
