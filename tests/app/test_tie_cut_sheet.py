@@ -535,3 +535,33 @@ def test_leaving_a_field_is_no_edit_however_it_is_rounded(window, cut, settled):
     for field in (cut.form.size_field, cut.form.ease, cut.form.tail, cut.form.hold, cut.form.adds):
         field.editingFinished.emit()
     assert window.session.document.plan == plan
+
+
+def test_a_join_is_hidden_behind_the_unit_one_chooses(window, cut, settled):
+    window.session.do(
+        SetScript(
+            text="""weave "Joined"
+cords
+  main  nylon-3mm  #d8c39a
+  tide  nylon-3mm  #1f6f8b
+  buoy  nylon-3mm  #e07a1f  joined to tide
+hang on bar
+  buoy.a main.s tide.a
+section bar: body, fit pairs
+  half-right (1 | 2 | 3)
+  half-left (1 | 2 | 3)
+"""
+        )
+    )
+    settled(window)
+    number = cut.asks.joins["buoy"]
+    assert number.text() == "the start"
+    number.setValue(4)
+    settled(window)
+    moved = next(c for c in window.session.weave.cords if c.name == "buoy")
+    assert moved.join_mm > 50
+    assert cut.asks.joins["buoy"].value() == 4
+    assert "joined to tide" in cut.headline.text() or "joined to buoy" in cut.headline.text()
+    window.run("edit.undo")
+    settled(window)
+    assert cut.asks.joins["buoy"].value() == 0

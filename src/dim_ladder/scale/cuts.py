@@ -17,6 +17,7 @@ from dim_ladder.trace.ends import letter
 HOLD_MM = 50.0  # what a hand likes to hold of an end where no finish asks for more
 NEEDS_MM = 10.0  # what it cannot do without
 ARM_SPAN_MM = 1600.0
+LEAST_WORKED = 110.0  # mm of an end, below which fingers cannot lead it: it is gone within the first passes
 LEAST_CUT = 50.0  # mm of a cord, below which nothing can be joined to it
 LEAST_FOLD = 3.0  # mm off the middle, below which a cord is folded in the middle: hands do no better
 
@@ -292,6 +293,17 @@ def fold_words(cut: Cut, order: tuple[str, ...], system: str) -> str:
     return fold + (
         f"; the first {mm(cut.leg_mm)} on either side of the fold are the legs" if cut.leg_mm else ""
     )
+
+
+def short_words(cuts: Sequence[Cut], order: tuple[str, ...]) -> str:
+    """Which ends are too short to be led by hand; "" where none is. What others are tied over may be as short as it is long."""
+    ends = [e for c in cuts for e in c.ends if not is_leg(e.end) and not is_strung(e.end) and e.end in order]
+    short = [e for e in ends if e.need_mm < LEAST_WORKED and not e.role.startswith("filler")]
+    if not short:
+        return ""
+    names = ", ".join(letter(order.index(e.end)) for e in short)
+    longest = max(e.need_mm for e in short)
+    return f"{names} would be {format_length(round(longest))} long at the most: too short to be led by hand. Take a needle, or cut more to hold"
 
 
 SIDES = str.maketrans("mn", "ab")  # the end that a leg belongs to

@@ -12,7 +12,7 @@ from dim_ladder.base.budget import TooMuch
 from dim_ladder.calibrate import Calibration
 from dim_ladder.notation import Weave, working_ends
 from dim_ladder.scale.closing import NOTHING, Closing, closing_of, closing_words
-from dim_ladder.scale.cuts import Cut, cut_list, whole_chance
+from dim_ladder.scale.cuts import Cut, cut_list, short_words, whole_chance
 from dim_ladder.scale.girth import for_size
 from dim_ladder.scale.plan import Plan
 from dim_ladder.scale.size import slip_on_words, worked_length, worked_length_words
@@ -83,7 +83,12 @@ def solve(weave: Weave, calibration: Calibration, plan: Plan) -> Piece:
         tied_to,
         whole_chance(calibration, cuts, best.counts, tied_to),
         calibration.in_doubt,
-        _fit_words(plan, weave, closing) or unmet_words(weave, plan, best, pitch, lying),
+        _said(
+            closing_words(closing, plan.target == "girth") if closing.asked else "",
+            slip_on_words(plan, weave, closing),
+            unmet_words(weave, plan, best, pitch, lying),
+            short_words(cuts, working_ends(weave)),
+        ),
         closing,
         calibration.fixed_mm,
         pitch,
@@ -92,9 +97,8 @@ def solve(weave: Weave, calibration: Calibration, plan: Plan) -> Piece:
     )
 
 
-def _fit_words(plan: Plan, weave: Weave, closing: Closing) -> str:
-    asked = closing_words(closing, plan.target == "girth") if closing.asked else ""
-    return asked or slip_on_words(plan, weave, closing)
+def _said(*words: str) -> str:
+    return ". ".join(w for w in words if w)
 
 
 def unmet_words(

@@ -1,5 +1,6 @@
 import itertools
 import math
+from dataclasses import replace
 
 import pytest
 
@@ -8,7 +9,16 @@ from dim_ladder.calibrate import calibrate
 from dim_ladder.library import FINISHES
 from dim_ladder.notation import parse_strict
 from dim_ladder.scale import Plan, closing_of, solve, whole_units, worked_length, worked_length_words
-from dim_ladder.scale.cuts import HOLD_MM, NEEDS_MM, cut_list, given_cut, given_words, odds, tails
+from dim_ladder.scale.cuts import (
+    HOLD_MM,
+    NEEDS_MM,
+    cut_list,
+    given_cut,
+    given_words,
+    odds,
+    short_words,
+    tails,
+)
 from helpers.ties import tie
 from helpers.weaves import PLAIT, SPIRAL, TERN
 
@@ -229,3 +239,18 @@ def test_work_that_cannot_be_repeated_so_often_is_refused_with_the_reason():
     )
     with pytest.raises(InputError, match=r"cannot be tied: .*tails hang"):
         solve(weave, calibrate(weave, ()), Plan(target="length", size_mm=300, fastening="none"))
+
+
+def test_an_end_too_short_to_be_led_is_said_and_what_others_are_tied_over_is_not():
+    weave = parse_strict(TERN)
+    c = calibrate(weave, ())
+    held = {"tail_mm": 5, "hold_mm": 5, "fastening": "none", "target": "length"}
+    tiny = solve(weave, c, Plan(size_mm=24, **held))
+    ends = {e.end: e.need_mm for cut in tiny.cuts for e in cut.ends}
+    assert ends["tide.a"] < 110  # a filler
+    assert ("too short to be led" in tiny.fit) == (min(ends["buoy.a"], ends["buoy.b"]) < 110)
+    assert "too short" not in solve(weave, c, Plan(size_mm=200, **held)).fit
+    cuts = tiny.cuts
+    short = tuple(replace(cut, ends=tuple(replace(e, need_mm=80.0) for e in cut.ends)) for cut in cuts)
+    said = short_words(short, tiny.order)
+    assert said.startswith("A, D would be 80 mm")

@@ -1,35 +1,43 @@
-"""What another cut would do, cord by cord, and what it can still become."""
+"""What another cut would do, cord by cord, and what it can still become; where joins are hidden."""
 
 from __future__ import annotations
 
 from functools import partial
 
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QSpinBox, QVBoxLayout, QWidget
 
 from dim_ladder.app.fields import Field, clear, length_field
 from dim_ladder.app.labels import Label
 from dim_ladder.app.session import Session
+from dim_ladder.base import InputError
+from dim_ladder.commands.setup import JoinCords
 from dim_ladder.scale import Piece
 from dim_ladder.scale.cuts import given_cut, given_words
 from dim_ladder.scale.girth import for_size
+from dim_ladder.scale.joining import join_behind, joined_cords, unit_of_join
 from dim_ladder.scale.reach import Reach, largest_size, reach_words
 
 
 class Asks(QWidget):
-    """given : by cord, a cut that is asked about, and what it would do."""
+    """given : by cord, a cut that is asked about, and what it would do. joins : by cord, behind which unit its join lies."""
 
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._session = session
         self._piece: Piece | None = None
         self.given: dict[str, tuple[Field, QLabel]] = {}
-        self._rows = QVBoxLayout(self)
-        self._rows.setContentsMargins(0, 0, 0, 0)
-        self._rows.setSpacing(6)
+        self.joins: dict[str, QSpinBox] = {}
+        self._rows, self._joins = QVBoxLayout(), QVBoxLayout()
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(6)
+        layout.addLayout(self._joins)
+        layout.addLayout(self._rows)
 
     def show_piece(self, piece: Piece | None) -> None:
-        """A field for every cord."""
+        """A field for every cord, and where joins lie."""
         self._piece = piece
+        self._show_joins(piece)
         cords = tuple(c.cord for c in piece.cuts) if piece else ()
         if tuple(self.given) != cords:
             clear(self._rows)
@@ -37,6 +45,40 @@ class Asks(QWidget):
             for cord in cords:
                 self._rows.addWidget(self._row(cord))
         self._answer()
+
+    def _show_joins(self, piece: Piece | None) -> None:
+        s, c = self._session, self._session.calibration
+        clear(self._joins)
+        self.joins = {}
+        if piece is None or c is None or not piece.pitch:
+            return
+        for cord, other in joined_cords(s.weave).items():
+            try:
+                now, most = unit_of_join(s.weave, c, cord, piece.counts)
+            except (InputError, StopIteration):
+                continue
+            number = QSpinBox()
+            number.setRange(0, most)
+            number.setValue(now)
+            number.setPrefix("unit ")
+            number.setSpecialValueText("the start")
+            number.setKeyboardTracking(False)
+            number.setAccessibleName(f"Where the join of {cord} and {other} lies")
+            number.valueChanged.connect(partial(self._join, cord, other, piece))
+            row = QWidget()
+            line = QHBoxLayout(row)
+            line.setContentsMargins(0, 0, 0, 0)
+            line.addWidget(Label(f"The join of {cord} and {other} is hidden in"))
+            line.addWidget(number)
+            line.addStretch(1)
+            self._joins.addWidget(row)
+            self.joins[cord] = number
+
+    def _join(self, cord: str, other: str, piece: Piece, unit: int) -> None:
+        c = self._session.calibration
+        if c is not None:
+            mm = join_behind(self._session.weave, c, cord, unit, piece.counts)
+            self._session.do(JoinCords(cord=cord, to=other, mm=mm))
 
     def _row(self, cord: str) -> QWidget:
         row = QWidget()
