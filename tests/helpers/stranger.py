@@ -519,6 +519,7 @@ def _place(words: str, total: int) -> int:
 
 
 def _free(said: str) -> str:
+    said = said.removesuffix(" (your size says how much, the same every time)")
     for words, share in (
         ("half the girth", "1 of 2 of girth"), ("a third of the girth", "1 of 3 of girth"),
         ("a quarter of the girth", "1 of 4 of girth"), ("the girth", "girth"),

@@ -35,6 +35,7 @@ from dim_ladder.scale import solve
 from dim_ladder.scale.cuts import given_cut
 from dim_ladder.scale.girth import for_size
 from dim_ladder.scale.reach import largest_size, more_words, one_more, reach_words
+from dim_ladder.scale.stretch import free_spans, span_words
 from dim_ladder.shelf import (
     SUFFIX,
     save_document,
@@ -397,6 +398,9 @@ def scale(
     )
     more = one_more(doc.weave, c, piece)
     body["one_more"] = more
+    body["free_mm"] = free_spans(doc.weave, piece.stretch)
+    free = span_words(doc.weave, piece.stretch, "metric")
+    lines += [f"Leave {free}."] if free else []
     lines += [f"{piece.fit}."] if piece.fit else []
     lines += [f"{more_words(more, 'metric')}."] if more_words(more, "metric") else []
     if have:

@@ -9,7 +9,7 @@ from dim_ladder.base import InputError
 from dim_ladder.calibrate import Calibration
 from dim_ladder.notation import NOMINAL_GIRTH, Section, Span, Weave
 from dim_ladder.scale import Plan, closing_of, units_for
-from dim_ladder.scale.girth import at_girth
+from dim_ladder.scale.girth import at_girth, sized_weave
 from dim_ladder.shape import TightShape, tighten
 from dim_ladder.shape.whole import Whole, whole
 
@@ -24,7 +24,7 @@ def pieces(
     if calibration is not None:
         with contextlib.suppress(InputError):  # no size that can be met: as many units as a test tie has
             counts |= units_for(weave, calibration, plan)
-    free, closing = _free(weave, plan), closing_of(weave, plan)
+    free, closing = _free(weave, calibration, plan), closing_of(weave, plan)
     shapes: dict[str, TightShape] = {}
     for s in weave.sections:
         try:
@@ -44,9 +44,12 @@ def _units(s: Section) -> int:
     return s.count.number if s.count.kind == "repeat" else TEST_UNITS
 
 
-def _free(weave: Weave, plan: Plan) -> dict[str, float]:
+def _free(weave: Weave, calibration: Calibration | None, plan: Plan) -> dict[str, float]:
     """mm of free cord on all tails in a unit of each section, in the planned size."""
     sized = weave
     with contextlib.suppress(InputError):  # said where the size is asked for
-        sized = at_girth(weave, plan.size_mm if plan.target == "girth" else NOMINAL_GIRTH)
+        if calibration is not None:
+            sized = sized_weave(weave, calibration, plan)
+        else:
+            sized = at_girth(weave, plan.size_mm if plan.target == "girth" else NOMINAL_GIRTH)
     return {s.name: sum(i.mm for i in s.items if isinstance(i, Span) and not i.refs) for s in sized.sections}

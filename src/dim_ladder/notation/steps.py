@@ -291,8 +291,15 @@ def _deed(ln: Cursor, lead: Lead, note: str) -> Item:
         item = Rotate(how, refs, note, lead)
     elif word == "span":
         mm, share = _free(ln, "how much free cord")
+        most = 0.0
+        where = ln.now
+        if ln.take("to"):
+            most = ln.length("up to how much free cord")
+            if share[0] or most <= mm:
+                column = where.column if where is not None else 1
+                raise Wrong("it cannot stretch to that", "Write it as: span 20 mm to 40 mm", column)
         refs = tuple(r for g in _groups(ln) for r in g) if ln.peek("(") else ()
-        item = Span(mm, refs, note, lead, share)
+        item = Span(mm, refs, note, lead, share, most)
     elif word == "add":
         item = _add(ln, lead, note)
     elif word == "drop":

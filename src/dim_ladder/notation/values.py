@@ -258,13 +258,15 @@ class Rotate:
 
 @dataclass(frozen=True, slots=True)
 class Span:
-    """Free cord of `mm` on these tails (none: all of them) before the next knot. share : as of Leave."""
+    """Free cord of `mm` on these tails (none: all of them) before the next knot. share : as of Leave. most : mm up to which it stretches
+    where the size asks for it, all that stretch in the same measure; 0 where it does not."""
 
     mm: float
     refs: tuple[Ref, ...] = ()
     note: str = ""
     lead: tuple[str, ...] = ()
     share: tuple[int, int] = (0, 1)
+    most: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)

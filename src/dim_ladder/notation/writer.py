@@ -94,7 +94,8 @@ def write_item(item: Item) -> str:
     if isinstance(item, Rotate):
         return "rotate" + ("" if item.how == "half" else f" {item.how}") + _bracketed(item.refs)
     if isinstance(item, Span):
-        return f"span {_free(item.mm, item.share)}" + _bracketed(item.refs)
+        most = f" to {_mm(item.most)}" if item.most else ""
+        return f"span {_free(item.mm, item.share)}{most}" + _bracketed(item.refs)
     if isinstance(item, Drop):
         return f"drop {_refs(item.refs)}"
     if isinstance(item, Add):

@@ -24,6 +24,7 @@ from dim_ladder.publish.sheet import (
     cut_rows,
     glossary,
     hanging_words,
+    length_words,
     with_seen,
 )
 from dim_ladder.publish.steps import OTHER, Way, sections_told, ways_of
@@ -33,7 +34,7 @@ from dim_ladder.scale import (
     Plan,
     closing_of,
     cut_list,
-    follows_girth,
+    follows_size,
     option_at,
     ring_units,
     solve,
@@ -148,11 +149,12 @@ def in_kind(weave: Weave, kind: str) -> Weave:
 
 @dataclass(frozen=True, slots=True)
 class _Made:
-    """One piece: its counts, how long it is tied, and by risk its cuts and its chance."""
+    """One piece: its counts, how long it is tied, that in words of every system, and by risk its cuts and its chance."""
 
     counts: dict[str, int]
     length_mm: float
     risks: tuple[dict[str, object], ...]
+    words: tuple[str, ...]
 
 
 class _Sizes:
@@ -164,7 +166,7 @@ class _Sizes:
         self.times = times
         self.weave, self.calibration, self.plan, self.choices = weave, calibration, plan, choices
         self.rings = calibration.prior.only_rings
-        self.each = self.rings or follows_girth(weave)  # whether every size is a piece of its own
+        self.each = self.rings or follows_size(weave)  # whether every size is a piece of its own
         self.step = ROUND if self.rings else COARSE if self.each else 1
         self.risks = tuple(sorted({*RISKS, plan.risk}, reverse=True))
         self.trouble = ""
@@ -235,7 +237,8 @@ class _Sizes:
             cuts = cut_list(self.weave, self.calibration, first.counts, plan, mm=mm)
             chance = whole_chance(self.calibration, cuts, first.counts, mm)
             risks.append(_at_risk(replace(first, plan=plan, cuts=cuts, chance_short=chance)))
-        return _Made(first.counts, first.option.length_mm, tuple(risks))
+        words = tuple(length_words(self.weave, first, s) for s in SYSTEMS)
+        return _Made(first.counts, first.option.length_mm, tuple(risks), words)
 
     def told(self) -> dict[str, object]:
         fits = self.plan.target == "girth"
@@ -275,7 +278,7 @@ class _Sizes:
                 {
                     "counts": p.counts,
                     "mm": round(p.length_mm, 3),
-                    "length": [format_length(p.length_mm, s) for s in SYSTEMS],
+                    "length": list(p.words),
                     "minutes": piece_minutes(self.times, p.counts) if self.times is not None else "",
                     "risks": p.risks,
                 }

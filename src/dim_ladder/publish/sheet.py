@@ -24,6 +24,7 @@ from dim_ladder.publish.seen import Seen, checkpoints
 from dim_ladder.publish.steps import SheetSection, sections_told, ways_of
 from dim_ladder.scale import Closing, Piece, Plan, closing_of, solve
 from dim_ladder.scale.cuts import finish_needs, fold_words, odds
+from dim_ladder.scale.stretch import span_words
 from dim_ladder.trace import Trace, trace
 from dim_ladder.trace.former import former_work
 from dim_ladder.words.phrases import hung_words
@@ -262,12 +263,18 @@ def _column(
         name,
         size,
         tuple(piece.counts.items()),
-        format_length(piece.option.length_mm, system),
+        length_words(weave, piece, system),
         cut_rows(piece, system),
         chance_short=piece.chance_short,
         off=off_words(piece.option.error_mm, plan.target, system),
         minutes=piece_minutes(times, piece.counts) if times is not None else "",
     )
+
+
+def length_words(weave: Weave, piece: Piece, system: str) -> str:
+    """How long a piece becomes, and what it leaves free where that follows the size."""
+    free = span_words(weave, piece.stretch, system)
+    return format_length(piece.option.length_mm, system) + (f", {free}" if free else "")
 
 
 def off_words(error_mm: float, target: str, system: str) -> str:

@@ -2,7 +2,7 @@
 
 from dim_ladder.scale.closing import Closing, closing_of
 from dim_ladder.scale.cuts import Cut, EndNeed, cut_list
-from dim_ladder.scale.girth import follows_girth
+from dim_ladder.scale.girth import follows_girth, follows_size
 from dim_ladder.scale.plan import Plan
 from dim_ladder.scale.size import worked_length, worked_length_words
 from dim_ladder.scale.solve import Piece, option_at, ring_units, solve, units_for
@@ -18,6 +18,7 @@ __all__ = [
     "closing_of",
     "cut_list",
     "follows_girth",
+    "follows_size",
     "option_at",
     "ring_units",
     "solve",

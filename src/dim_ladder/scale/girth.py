@@ -4,14 +4,12 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-import numpy as np
-
 from dim_ladder.base import InputError, format_length
 from dim_ladder.calibrate import Calibration
-from dim_ladder.notation import Item, Leave, Section, Span, Step, Weave, free_length
+from dim_ladder.notation import NOMINAL_GIRTH, Item, Leave, Section, Span, Step, Weave, free_length
 from dim_ladder.scale.plan import Plan
+from dim_ladder.scale.stretch import at_fraction, free_of, stretched, stretches, with_free
 from dim_ladder.trace.former import former_diameter
-from dim_ladder.trace.roles import roles
 
 
 def follows_girth(weave: Weave) -> bool:
@@ -61,14 +59,29 @@ def former_mm(plan: Plan, section: Section) -> float:
     return former_diameter(plan.size_mm) if section.former is not None and plan.target == "girth" else 0.0
 
 
+def follows_size(weave: Weave) -> bool:
+    """Whether what is left free in a unit is another in every size."""
+    return follows_girth(weave) or stretches(weave)
+
+
 def for_size(weave: Weave, calibration: Calibration, plan: Plan) -> Calibration:
-    """The calibration with what is left free in a unit as the size makes it; the same one where nothing follows the girth."""
-    if not follows_girth(weave):
-        return calibration
-    prior = calibration.prior
-    works = {w.name: w for w in roles(at_girth(weave, plan.size_mm)).sections}
-    span = np.array([works[s].span for s in prior.sections], np.float64)
-    slack = {
-        e: np.array([works[s].slack.get(e, 0.0) for s in prior.sections], np.float64) for e in prior.role_of
-    }
-    return replace(calibration, prior=replace(prior, span=span, slack=slack))
+    """The calibration with what is left free in a unit as the size makes it; the same one where nothing follows it."""
+    return free_for_size(weave, calibration, plan)[0]
+
+
+def free_for_size(weave: Weave, calibration: Calibration, plan: Plan) -> tuple[Calibration, float]:
+    """As `for_size`, and by how much of their room spans are stretched, 0 where none does."""
+    sized = weave
+    if follows_girth(weave):
+        sized = at_girth(weave, plan.size_mm)
+        free = free_of(sized, calibration)
+        calibration = with_free(calibration, free.span, free.slack)
+    if not stretches(weave) or calibration.prior.only_rings:
+        return calibration, 0.0
+    return stretched(sized, calibration, plan)
+
+
+def sized_weave(weave: Weave, calibration: Calibration, plan: Plan) -> Weave:
+    """The weave with what it leaves free in a size as lengths, for whoever draws it. Raises InputError when the size cannot be met."""
+    sized = at_girth(weave, plan.size_mm if plan.target == "girth" else NOMINAL_GIRTH)
+    return at_fraction(sized, free_for_size(weave, calibration, plan)[1])

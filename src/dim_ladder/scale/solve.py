@@ -13,7 +13,7 @@ from dim_ladder.calibrate import Calibration
 from dim_ladder.notation import Weave, working_ends
 from dim_ladder.scale.closing import NOTHING, Closing, closing_of, closing_words
 from dim_ladder.scale.cuts import Cut, cut_list, short_words, whole_chance
-from dim_ladder.scale.girth import for_size
+from dim_ladder.scale.girth import for_size, free_for_size
 from dim_ladder.scale.plan import Plan
 from dim_ladder.scale.size import slip_on_words, worked_length, worked_length_words
 from dim_ladder.scale.units import Option, whole_units
@@ -33,7 +33,8 @@ class Piece:
     derivation. order : ends from left to right at the start. tied_to_mm : how long it is tied, whatever the units; 0 where they are
     counted. chance_short : that any end of it is short. doubt : test ties that may be wrong, in words. fit : what keeps it from being put on
     or from sitting, in words. closing : what closes it. fixed_mm : of start, finish and free cord, that no unit adds to. pitch : mm of band
-    by section; lying : those that lie on others or beside them and add none. thickness_mm : of the band."""
+    by section; lying : those that lie on others or beside them and add none. thickness_mm : of the band. stretch : of their
+    room, how much of it spans that stretch take."""
 
     plan: Plan
     wanted_mm: float
@@ -52,6 +53,7 @@ class Piece:
     pitch: Mapping[str, float] = field(default_factory=dict)
     lying: frozenset[str] = frozenset()
     thickness_mm: float = 0.0
+    stretch: float = 0.0
 
     @property
     def counts(self) -> dict[str, int]:
@@ -60,7 +62,7 @@ class Piece:
 
 def solve(weave: Weave, calibration: Calibration, plan: Plan) -> Piece:
     """Solve a piece. Raises InputError when the size cannot be met, or the work cannot be repeated as often as it asks."""
-    calibration = for_size(weave, calibration, plan)
+    calibration, part = free_for_size(weave, calibration, plan)
     if calibration.prior.only_rings:
         return _ring(weave, calibration, plan)
     closing = closing_of(weave, plan)
@@ -94,6 +96,7 @@ def solve(weave: Weave, calibration: Calibration, plan: Plan) -> Piece:
         pitch,
         lying,
         calibration.thickness_mm,
+        part,
     )
 
 

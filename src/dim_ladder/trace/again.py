@@ -113,7 +113,7 @@ class _Reader:
     def _deed(self, r: StepRecord, s: StepRecord) -> None:
         a, b = r.deed, s.deed
         if isinstance(a, Span) and isinstance(b, Span):
-            self.same((a.mm, a.share, bool(a.refs)), (b.mm, b.share, bool(b.refs)))
+            self.same((a.mm, a.most, a.share, bool(a.refs)), (b.mm, b.most, b.share, bool(b.refs)))
         if isinstance(a, Drop):
             self.same(r.waits, s.waits)
             self.ends(r.ends, s.ends)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from dim_ladder.base.budget import spend
+from dim_ladder.base.lengths import mm_words
 from dim_ladder.library import Vocabulary, finish_words
 from dim_ladder.notation import (
     Add,
@@ -441,7 +442,12 @@ class _Speaker:
             return f"{how}. From left to right now hang {self.names(r.order)}."
         if isinstance(deed, Span):
             whose = "all" if not deed.refs else self.names(r.ends)
-            return f"Leave {free_words(deed.mm, deed.share)} of free {self.words.cord} on {whose} before the next knot."
+            most = (
+                f" to {mm_words(deed.most)} (your size says how much, the same every time)"
+                if deed.most
+                else ""
+            )
+            return f"Leave {free_words(deed.mm, deed.share)}{most} of free {self.words.cord} on {whose} before the next knot."
         if isinstance(deed, Drop):
             if r.waits:
                 it = "they follow" if len(r.ends) > 1 else "it follows"

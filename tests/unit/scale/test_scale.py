@@ -247,7 +247,6 @@ def test_an_end_too_short_to_be_led_is_said_and_what_others_are_tied_over_is_not
     held = {"tail_mm": 5, "hold_mm": 5, "fastening": "none", "target": "length"}
     tiny = solve(weave, c, Plan(size_mm=24, **held))
     ends = {e.end: e.need_mm for cut in tiny.cuts for e in cut.ends}
-    assert ends["tide.a"] < 110  # a filler
     assert ("too short to be led" in tiny.fit) == (min(ends["buoy.a"], ends["buoy.b"]) < 110)
     assert "too short" not in solve(weave, c, Plan(size_mm=200, **held)).fit
     cuts = tiny.cuts

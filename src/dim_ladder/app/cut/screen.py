@@ -23,6 +23,7 @@ from dim_ladder.scale import Piece, solve
 from dim_ladder.scale.cuts import odds
 from dim_ladder.scale.laid import laid
 from dim_ladder.scale.reach import more_words, one_more
+from dim_ladder.scale.stretch import span_words
 from dim_ladder.scale.tape import tape_picture
 
 OFFERED = (
@@ -155,6 +156,8 @@ class CutScreen(QWidget):
         since = (
             f" Closed by a {piece.closing.of.words}, since {piece.closing.why}." if piece.closing.why else ""
         )
+        free = span_words(session.weave, piece.stretch, system)
+        since += f" Leave {free}." if free else ""
         self.why.setText(f"{piece.why}.{since}{rest_words(piece, system)}{chance}{basis}")
         said = [f"{words}." for words in (piece.fit, piece.doubt) if words]
         self.doubt.setText("\n".join(said))
