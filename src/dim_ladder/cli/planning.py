@@ -39,9 +39,9 @@ def plan_answer(order: Order, plan: StashPlan, stash: Stash) -> tuple[Answer, di
         missing["minutes"] = "nobody knows how long it takes"
     if plan.left is None:
         missing["minutes_left"] = "nobody knows how long it takes, or nothing is left to tie"
-    price = None if plan.cost is None or plan.work is None else (plan.cost + plan.work) / max(plan.pieces, 1)
+    price = None if plan.price is None else plan.price[0]
     if price is None:
-        missing["price_per_piece"] = "the cost or the work is not known"
+        missing["price_per_piece"] = missing["price_between"] = "the cost or the work is not known"
     body: Answer = {
         "order": order.name,
         "pieces": plan.pieces,
@@ -66,6 +66,7 @@ def plan_answer(order: Order, plan: StashPlan, stash: Stash) -> tuple[Answer, di
         "cost": plan.cost,
         "work": plan.work,
         "price_per_piece": price,
+        "price_between": None if plan.price is None else list(plan.price[1:]),
         "minutes_left": None if plan.left is None else {"median": plan.left[0], "low": plan.left[1], "high": plan.left[2]},
         "minutes": None if plan.minutes is None else {"median": plan.minutes[0], "low": plan.minutes[1], "high": plan.minutes[2]},
     }  # fmt: skip

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -16,6 +16,7 @@ from dim_ladder.notation import is_leg
 from dim_ladder.scale import Cut, Plan, solve
 from dim_ladder.scale.cuts import fold_words
 from dim_ladder.shelf import Document, read_document
+from dim_ladder.shelf.sizes import SizeTable, size_named, tables_of
 from dim_ladder.shelf.stash import read_order
 from dim_ladder.stash import Order, OrderLine, Wanted
 from dim_ladder.stash.plan import Tell
@@ -108,10 +109,13 @@ def _lines(order: Order, path: Path, times: int, inside: tuple[Path, ...], risk:
     return out
 
 
-def plan_for(doc: Document, line: OrderLine, risk: float | None) -> Plan:
-    """The plan of a line: the weave's own, with what the line says. Raises InputError."""
+def plan_for(doc: Document, line: OrderLine, risk: float | None, tables: Sequence[SizeTable] = ()) -> Plan:
+    """The plan of a line: the weave's own, with what the line says. tables : in which a size may have a name. Raises InputError."""
     update: dict[str, object] = {}
-    if line.size:
+    named = size_named(tables, line.size)
+    if named is not None:
+        update |= {"size_mm": named[1].size_mm, "target": named[0].of, "chosen": {}}
+    elif line.size:
         update |= {"size_mm": read_length(line.size, None, minimum=1, maximum=MOST_MM), "chosen": {}}
     if line.target:
         update["target"] = line.target
@@ -136,7 +140,7 @@ def _ends_words(cut: Cut, order: tuple[str, ...]) -> str:
 
 
 def _wanted(doc: Document, calibration: Calibration, entry: _Line) -> Wanted:
-    plan = plan_for(doc, entry.line, entry.risk)
+    plan = plan_for(doc, entry.line, entry.risk, tables_of(entry.path.parent))
     piece = solve(doc.weave, calibration, plan)
     kinds = {c.name: (c.kind, c.colour.lower()) for c in doc.weave.cords}
     spread = timing(calibration.prior, doc.ties).piece(piece.counts)

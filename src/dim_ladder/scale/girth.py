@@ -8,7 +8,7 @@ from dim_ladder.base import InputError, format_length
 from dim_ladder.calibrate import Calibration
 from dim_ladder.notation import NOMINAL_GIRTH, Item, Leave, Section, Span, Step, Weave, free_length
 from dim_ladder.scale.plan import Plan
-from dim_ladder.scale.stretch import at_fraction, free_of, stretched, stretches, with_free
+from dim_ladder.scale.stretch import at_fraction, free_of, room_of, stretched, stretches, with_free
 from dim_ladder.trace.former import former_diameter
 
 
@@ -79,6 +79,11 @@ def free_for_size(weave: Weave, calibration: Calibration, plan: Plan) -> tuple[C
     if not stretches(weave) or calibration.prior.only_rings:
         return calibration, 0.0
     return stretched(sized, calibration, plan)
+
+
+def room_for_size(weave: Weave, calibration: Calibration, plan: Plan) -> dict[str, float]:
+    """How much a unit of every section stretches, see `room_of`."""
+    return room_of(at_girth(weave, plan.size_mm) if follows_girth(weave) else weave, calibration)
 
 
 def sized_weave(weave: Weave, calibration: Calibration, plan: Plan) -> Weave:

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
 from dataclasses import dataclass
 
 from dim_ladder.base import format_length
 from dim_ladder.notation import Weave
 from dim_ladder.scale.solve import Piece
+from dim_ladder.scale.units import Option
 
 BOTH_ENDS = ("side-buckle", "buckle-and-ring", "loop-and-stopper", "loop-and-button", "loop-through-knot")
 LEAST = 0.5  # mm of a part; less is none
@@ -42,9 +42,10 @@ class Laid:
     mm: float
 
 
-def laid(weave: Weave, piece: Piece, counts: Mapping[str, int] | None = None) -> Laid:
-    """A piece part by part. counts : of another answer than the one taken."""
-    units = piece.counts if counts is None else counts
+def laid(weave: Weave, piece: Piece, option: Option | None = None) -> Laid:
+    """A piece part by part. option : another answer than the one taken."""
+    taken = piece.option if option is None else option
+    units, wider = taken.counts, taken.stretch - piece.stretch
     adds = piece.closing.adds_mm
     names = {s.name: s for s in weave.sections}
     ring = not any(piece.pitch.values())
@@ -57,7 +58,7 @@ def laid(weave: Weave, piece: Piece, counts: Mapping[str, int] | None = None) ->
         parts.append(Part("where it begins", "ends", ends / 2))
         last = ""
         for s in (s for s in weave.sections if s.name in units):
-            mm = piece.pitch.get(s.name, 0.0) * units[s.name]
+            mm = (piece.pitch.get(s.name, 0.0) + wider * piece.room.get(s.name, 0.0)) * units[s.name]
             lies = s.name in piece.lying
             on = (s.over or s.on or last) if lies else ""
             parts.append(Part(s.name, "section", mm, units[s.name], on))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
@@ -13,9 +13,10 @@ from dim_ladder.calibrate import Calibration
 from dim_ladder.notation import Weave, working_ends
 from dim_ladder.scale.closing import NOTHING, Closing, closing_of, closing_words
 from dim_ladder.scale.cuts import Cut, cut_list, short_words, whole_chance
-from dim_ladder.scale.girth import for_size, free_for_size
+from dim_ladder.scale.girth import for_size, free_for_size, room_for_size
 from dim_ladder.scale.plan import Plan
 from dim_ladder.scale.size import slip_on_words, worked_length, worked_length_words
+from dim_ladder.scale.stretch import stretched_to
 from dim_ladder.scale.units import Option, whole_units
 from dim_ladder.trace import trace
 from dim_ladder.trace.after import as_few
@@ -33,8 +34,8 @@ class Piece:
     derivation. order : ends from left to right at the start. tied_to_mm : how long it is tied, whatever the units; 0 where they are
     counted. chance_short : that any end of it is short. doubt : test ties that may be wrong, in words. fit : what keeps it from being put on
     or from sitting, in words. closing : what closes it. fixed_mm : of start, finish and free cord, that no unit adds to. pitch : mm of band
-    by section; lying : those that lie on others or beside them and add none. thickness_mm : of the band. stretch : of their
-    room, how much of it spans that stretch take."""
+    by section; lying : those that lie on others or beside them and add none. thickness_mm : of the band. room : by section,
+    how much a unit of it stretches."""
 
     plan: Plan
     wanted_mm: float
@@ -53,7 +54,11 @@ class Piece:
     pitch: Mapping[str, float] = field(default_factory=dict)
     lying: frozenset[str] = frozenset()
     thickness_mm: float = 0.0
-    stretch: float = 0.0
+    room: Mapping[str, float] = field(default_factory=dict)
+
+    @property
+    def stretch(self) -> float:
+        return self.option.stretch
 
     @property
     def counts(self) -> dict[str, int]:
@@ -67,6 +72,8 @@ def solve(weave: Weave, calibration: Calibration, plan: Plan) -> Piece:
         return _ring(weave, calibration, plan)
     closing = closing_of(weave, plan)
     wanted, best, options = _options(weave, calibration, plan)
+    room = room_for_size(weave, calibration, plan)
+    best, options = replace(best, stretch=part), tuple(replace(o, stretch=part) for o in options)
     _can_be_tied(weave, calibration, best.counts)
     # Counts that were all chosen are tied; else it is tied until it is as long as it should be.
     tied_to = 0.0 if all_chosen(weave, plan, best.counts) else best.length_mm
@@ -76,7 +83,7 @@ def solve(weave: Weave, calibration: Calibration, plan: Plan) -> Piece:
         plan,
         wanted,
         best,
-        _others(best, options),
+        tuple(stretched_to(o, room) for o in _others(best, options)),
         calibration.length(best.counts).sd,
         cuts,
         worked_length_words(plan, calibration.thickness_mm, closing)
@@ -96,7 +103,7 @@ def solve(weave: Weave, calibration: Calibration, plan: Plan) -> Piece:
         pitch,
         lying,
         calibration.thickness_mm,
-        part,
+        room,
     )
 
 

@@ -14,7 +14,7 @@ from dim_ladder.notation import Item, Span, Weave
 from dim_ladder.scale.closing import closing_of
 from dim_ladder.scale.plan import Plan
 from dim_ladder.scale.size import worked_length
-from dim_ladder.scale.units import whole_units
+from dim_ladder.scale.units import Option, whole_units
 from dim_ladder.trace.roles import roles
 
 MIDDLE = 0.5  # of the room to stretch: where nothing else decides, as much is left either way
@@ -78,25 +78,38 @@ def stretched(weave: Weave, calibration: Calibration, plan: Plan) -> tuple[Calib
         )
 
     middle = at(MIDDLE)
-    sections = middle.prior.sections
-    room = {
-        s: 0.0 if s in middle.lying else float(mm)
-        for s, mm in zip(sections, long.span - short.span, strict=True)
-    }
     wanted = worked_length(plan, middle.thickness_mm, closing_of(weave, plan))
-    pitch = {s: middle.pitch(s).median for s in sections}
+    pitch = {s: middle.pitch(s).median for s in middle.prior.sections}
     options = whole_units(
         weave, pitch, middle.fixed_mm, wanted, lying=middle.lying, keep=9, kept=plan.chosen
     )  # fmt: skip
-    best, least = MIDDLE, (np.inf, np.inf)
-    for o in options:
-        total = sum(room[s] * n for s, n in o.counts.items() if s in room)
-        part = min(max(MIDDLE - o.error_mm / total, 0.0), 1.0) if total > 0 else MIDDLE
-        error = abs(o.error_mm + (part - MIDDLE) * total)
-        rank = (round(error, 3), abs(part - MIDDLE))
-        if rank < least:
-            best, least = part, rank
-    return at(best), best
+    room = room_of(weave, calibration)
+    best = min(
+        (stretched_to(replace(o, stretch=MIDDLE), room) for o in options),
+        key=lambda o: (round(abs(o.error_mm), 3), abs(o.stretch - MIDDLE)),
+    )
+    return at(best.stretch), best.stretch
+
+
+def room_of(weave: Weave, calibration: Calibration) -> dict[str, float]:
+    """By section, how much a unit of it stretches from its shortest to its longest, mm of the piece; empty where nothing does."""
+    if not stretches(weave):
+        return {}
+    short, long = (free_of(at_fraction(weave, part), calibration).span for part in (0.0, 1.0))
+    return {
+        s: 0.0 if s in calibration.lying else float(b - a)
+        for s, a, b in zip(calibration.prior.sections, short, long, strict=True)
+    }
+
+
+def stretched_to(option: Option, room: Mapping[str, float]) -> Option:
+    """An answer with its spans stretched from where they are so that it comes as near to what is wanted as they let it."""
+    total = sum(room.get(s, 0.0) * n for s, n in option.counts.items())
+    if total <= 0:
+        return option
+    part = min(max(option.stretch - option.error_mm / total, 0.0), 1.0)
+    more = (part - option.stretch) * total
+    return Option(option.counts, option.length_mm + more, option.error_mm + more, part)
 
 
 def span_words(weave: Weave, part: float, system: str) -> str:

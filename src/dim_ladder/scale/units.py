@@ -17,11 +17,13 @@ LEAST_MM = 0.1  # of band a unit; less is no length, only the way in which nothi
 
 @dataclass(frozen=True, slots=True)
 class Option:
-    """counts : units by section. length_mm : expected tied length. error_mm : that less the wanted length."""
+    """counts : units by section. length_mm : expected tied length. error_mm : that less the wanted length. stretch : of their room, how
+    much of it spans that stretch take."""
 
     counts: dict[str, int]
     length_mm: float
     error_mm: float
+    stretch: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)

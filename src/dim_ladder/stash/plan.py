@@ -78,6 +78,15 @@ class StashPlan:
     minutes: tuple[float, float, float] | None
     work: float | None
     left: tuple[float, float, float] | None = None
+    rate: float | None = None
+
+    @property
+    def price(self) -> tuple[float, float, float] | None:
+        """What a piece comes to, cord, fastening and work; median and 90 % interval, as the minutes are. None where a part is not known."""
+        if self.cost is None or self.minutes is None or self.rate is None or not self.pieces:
+            return None
+        middle, low, high = ((self.cost + m / 60 * self.rate) / self.pieces for m in self.minutes)
+        return middle, low, high
 
 
 def plan_order(
@@ -120,6 +129,7 @@ def plan_order(
         cost, unpriced, minutes,
         None if minutes is None or stash.rate is None else minutes[0] / 60 * stash.rate,
         _minutes([(w.tie, w.minutes) for w in left_over if w.tie]),
+        stash.rate,
     )  # fmt: skip
 
 

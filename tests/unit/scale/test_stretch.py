@@ -14,6 +14,7 @@ from dim_ladder.publish.page import build_page
 from dim_ladder.publish.sheet import build_sheet
 from dim_ladder.scale import Plan, solve
 from dim_ladder.scale.girth import for_size
+from dim_ladder.scale.laid import laid
 from dim_ladder.scale.stretch import at_fraction, free_spans, span_words, stretches
 from dim_ladder.trace import trace
 from dim_ladder.words.sentences import words_for
@@ -77,6 +78,18 @@ def test_the_size_is_met_as_near_as_trying_everything():
         assert piece.counts["knot"] * (bare + mm) == pytest.approx(
             piece.option.length_mm - c.fixed_mm, abs=0.05
         )
+
+
+def test_other_answers_stretch_as_well_and_are_drawn_as_long_as_they_are_said_to_be():
+    piece = solve(APART, C, Plan(size_mm=260))
+    assert [abs(o.error_mm) < 0.01 for o in piece.alternatives] == [True, True]
+    assert len({o.stretch for o in (piece.option, *piece.alternatives)}) == 3
+    for o in (piece.option, *piece.alternatives):
+        of = laid(APART, piece, o)
+        assert of.mm == pytest.approx(o.length_mm + piece.closing.adds_mm, abs=1.0)
+        chosen = solve(APART, C, Plan(size_mm=260, chosen=o.counts))
+        assert chosen.stretch == pytest.approx(o.stretch, abs=1e-3)
+        assert chosen.option.length_mm == pytest.approx(o.length_mm, abs=0.05)
 
 
 def test_every_end_is_cut_for_the_cord_that_is_left_free():

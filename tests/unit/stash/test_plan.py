@@ -15,6 +15,7 @@ from dim_ladder.commands.calibrating import calibration_of
 from dim_ladder.commands.ordering import read_wanted, weaves_of
 from dim_ladder.scale import solve
 from dim_ladder.shelf import read_document
+from dim_ladder.shelf.sizes import read_tables, write_tables
 from dim_ladder.shelf.stash import read_order, read_stash, stash_of, write_order, write_stash
 from dim_ladder.shelf.workshop import make_demo
 from dim_ladder.stash import Length, Order, OrderLine, Stash, booked, plan_order, unbooked
@@ -96,6 +97,31 @@ def test_what_is_missing_is_a_shopping_list(wanted):
     assert [b.cost is None for b in sorted(plan.buy, key=lambda b: b.colour)] == [False, True]
     assert plan.cost is None
     assert "nylon-4mm #e07a1f" in plan.unpriced
+
+
+def test_a_size_may_have_the_name_it_has_in_the_workshops_tables(workshop):
+    write_tables(read_tables("wrists, girth\n  chick  131 mm\nstraps, length\n  long  30 cm"), workshop)
+    lines = tuple(
+        OrderLine(weave="tern-ladder.dimladder", size=s) for s in ("131 mm", "chick", "straps long")
+    )
+    write_order(Order(name="Named", lines=lines), workshop / "named.json")
+    first, same, long = read_wanted(workshop / "named.json")[1]
+    assert [c.cut_mm for c in same.cuts] == [c.cut_mm for c in first.cuts]
+    assert long.cuts[1].cut_mm > first.cuts[1].cut_mm
+    (workshop / "sizes.json").unlink()
+    with pytest.raises(InputError, match="line 2 of the order"):
+        read_wanted(workshop / "named.json")
+
+
+def test_what_a_piece_comes_to_goes_with_its_minutes(wanted):
+    priced = tuple(x.model_copy(update={"per_metre": 0.5}) for x in SHELF)
+    stash = Stash(lengths=priced, prices={"side-buckle": 0.75}, rate=12.0)
+    plan = plan_order([replace(w, minutes=(30.0, 20.0, 50.0)) for w in wanted], stash)
+    price, low, high = plan.price
+    assert price - low == pytest.approx(10 / 60 * 12)
+    assert high - price == pytest.approx(20 / 60 * 12)
+    assert price == pytest.approx((plan.cost + plan.work) / plan.pieces)
+    assert plan_order(wanted, stash.model_copy(update={"rate": None})).price is None
 
 
 def test_cost_is_cord_fastenings_and_work(wanted):

@@ -17,6 +17,7 @@ from dim_ladder.notation import Weave
 from dim_ladder.picture.display import Picture
 from dim_ladder.scale import Option, Piece
 from dim_ladder.scale.laid import laid
+from dim_ladder.scale.stretch import span_words
 from dim_ladder.scale.tape import small_picture
 
 HIGH = 24
@@ -73,12 +74,14 @@ class Units(QWidget):
         if piece is None:
             return
         answers = (piece.option, *piece.alternatives)
-        drawn = [laid(weave, piece, o.counts) for o in answers]
+        drawn = [laid(weave, piece, o) for o in answers]
         longest = max([d.mm for d in drawn] + [d.wanted_mm for d in drawn])
         colours = colours_of(piece)
         for option, of in zip(answers, drawn, strict=True):
             picture = small_picture(of, colours, longest, theme().pen)
-            button = OptionButton(option_words(option, system), picture)
+            free = span_words(weave, option.stretch, system)
+            words = option_words(option, system) + (f", {free}" if free else "")
+            button = OptionButton(words, picture)
             button.setChecked(option is piece.option)
             button.clicked.connect(partial(self._take, option.counts))
             self.options.addWidget(button)

@@ -355,9 +355,10 @@ def plan_words(plan: StashPlan, stash: Stash) -> list[str]:
     if plan.minutes is not None:
         middle, low, high = (m / 60 for m in plan.minutes)
         out.append(f"It takes about {middle:.1f} hours, 9 in 10 between {low:.1f} and {high:.1f}.")
-    if plan.cost is not None and plan.work is not None:
+    if plan.price is not None:
+        price, low, high = plan.price
         out.append(
-            f"A piece comes to {(plan.cost + plan.work) / max(plan.pieces, 1):.2f}{money}, work included."
+            f"A piece comes to {price:.2f}{money} with the work, 9 in 10 between {low:.2f} and {high:.2f}."
         )
     return out if plan.left == plan.minutes else [*out, *_time_left(plan)]
 
