@@ -104,7 +104,7 @@ def test_every_demo_says_its_time_and_how_far_it_misses(name):
 
 
 def test_beads_are_counted_for_every_size():
-    doc = Document(parse_strict(BEADS), (), Plan())
+    doc = Document(parse_strict(BEADS), (), Plan(fastening="side-buckle"))
     sheet = sheet_of(doc)
     counts = {c.name: dict(c.counts)["row"] for c in sheet.sizes}
     said = ", ".join(f"{n + 1} for {name}" for name, n in counts.items())

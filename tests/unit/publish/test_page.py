@@ -20,7 +20,7 @@ from dim_ladder.publish import SheetChoices, SizeRow, to_html
 from dim_ladder.publish.effort import piece_minutes
 from dim_ladder.publish.page import RISKS, build_page, in_kind
 from dim_ladder.publish.sheet import cut_rows, glossary, off_words
-from dim_ladder.scale import Plan, solve
+from dim_ladder.scale import Plan, closing_of, solve
 from dim_ladder.scale.cuts import odds
 from dim_ladder.shape import rough_shape
 from dim_ladder.shelf import Document, read_document_text
@@ -29,7 +29,7 @@ from dim_ladder.trace import trace
 from dim_ladder.words.phrases import LIES
 from helpers.ties import tie
 from helpers.trying import choose, faults
-from helpers.weaves import PLAIT, SPIRAL
+from helpers.weaves import PLAIT, SPIRAL, TERN
 
 MOST_BYTES = 1_000_000
 
@@ -50,7 +50,9 @@ def random_choices(doc: Document, count: int, seed: int) -> list[tuple[Plan, dic
     out = []
     for _ in range(count):
         size, ease, risk = rng.randint(122, 235), rng.randint(-5, 25), rng.choice(risks)
-        closing = rng.choice(list(FASTENINGS))
+        own = closing_of(doc.weave, doc.plan)
+        # A closure that slides takes cord of the ends: a page offers none but that, or all others.
+        closing = own.key if own.of.opens else rng.choice([k for k, f in FASTENINGS.items() if not f.opens])
         units = rng.choice(["metric", "imperial"])
         update = {
             "size_mm": float(size),
@@ -71,6 +73,7 @@ def random_choices(doc: Document, count: int, seed: int) -> list[tuple[Plan, dic
 BANDS = {
     "band": demo("tern-ladder"),
     "spiral": Document(parse_strict(SPIRAL), (tie("T1"), tie("T2", 8, 1.02)), Plan()),
+    "sliding": Document(parse_strict(TERN), (tie("T1"),), Plan(fastening="sliding", open_mm=44.0)),
 }
 
 
@@ -106,7 +109,7 @@ def test_two_hundred_random_choices_have_the_programs_own_numbers(name, tmp_path
             value, _, word = off.rpartition(" ")
             mm = read_length(value) if value else 0.0
             assert (f", {mm / 10:g} cm {word}." if value else ", exact.") in page["made"]
-    assert counted > 80
+    assert counted > 70
 
 
 def test_a_reader_ties_it_in_another_cord(tmp_path):
