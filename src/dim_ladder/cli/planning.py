@@ -12,7 +12,7 @@ from dim_ladder.commands.calibrating import calibration_of
 from dim_ladder.commands.ordering import weaves_of
 from dim_ladder.shelf.stash import read_order
 from dim_ladder.stash import Order, Stash, StashPlan
-from dim_ladder.stash.plan import shopping_words
+from dim_ladder.stash.plan import cord_words, shopping_words
 
 
 def shapes_ahead(order: Path, jobs: int) -> None:
@@ -76,7 +76,7 @@ def plan_answer(order: Order, plan: StashPlan, stash: Stash) -> tuple[Answer, di
             which = f"{t.id}{f' ({t.nth + 1})' if t.nth else ''}, {format_length(t.mm)}"
             rest = f"{format_length(t.left_mm)} {'stay' if t.kept else 'are waste'}"
         else:
-            which, rest = f"to buy: {t.kind} {t.colour}", ""
+            which, rest = f"to buy: {cord_words(t.kind, t.colour)}", ""
         cuts = "; ".join(f"{c.piece} {c.cord} {format_length(c.mm)}, {c.fold}" for c in t.cuts)
         lines.append(f"{which}: {cuts}{f'; {rest}' if rest else ''}")
     lines += [f"buy {line}" for line in shopping_words(plan.buy)]

@@ -79,5 +79,5 @@ def worked_length_words(plan: Plan, thickness_mm: float, closing: Closing) -> st
     total = worked_length(plan, thickness_mm, closing)
     less = f" − {closing.adds_mm:.0f} {closing.of.words}" if closing.adds_mm else ""
     if plan.target == "length":
-        return f"{plan.size_mm:.0f}{less} = {total:.0f} mm to work"
+        return f"{plan.size_mm:.0f}{less} = {total:.0f} mm to work" if less else f"{total:.0f} mm to work"
     return f"{plan.size_mm:.0f} girth + {plan.ease_mm:.0f} ease + π × {thickness_mm:.1f} thickness{less} = {total:.0f} mm to work"

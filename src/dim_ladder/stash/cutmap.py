@@ -5,7 +5,7 @@ from __future__ import annotations
 from dim_ladder.base import format_length
 from dim_ladder.base.colours import lightness, mix
 from dim_ladder.picture.display import PAPER, Area, Ink, Label, Line, Picture, Shape
-from dim_ladder.stash.plan import StashPlan, Taken
+from dim_ladder.stash.plan import StashPlan, Taken, cord_words
 
 BAR, HEAD, GAP = 20.0, 16.0, 7.0
 MARGIN = 8.0
@@ -44,7 +44,7 @@ def _row(t: Taken, y: float, scale: float, across: float, ink: Ink, system: str)
         )
         words = f"{t.id}{f' ({t.nth + 1})' if t.nth else ''}, {format_length(t.mm, system)}{lot}{rest}"
     else:
-        words = f"to buy: {t.kind}, {format_length(sum(c.mm for c in t.cuts), system)}"
+        words = f"to buy: {cord_words(t.kind, t.colour)}, {format_length(sum(c.mm for c in t.cuts), system)}"
     out.append(Label(MARGIN, y + SIZE, words, SIZE, ink.ink if t.id else ink.signal, "start"))
     letters = "#ffffff" if lightness(t.colour) < 0.62 else "#1c2328"
     lines, at = 1, 0.0  # mm along the line

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 from dim_ladder.base import InputError, format_length
 from dim_ladder.base.colours import colour_word
-from dim_ladder.library import cord_kind
+from dim_ladder.library import FASTENINGS, cord_kind
 from dim_ladder.stash.cutting import NEW, Alike, Cutting, Shelf, cut_stock
 from dim_ladder.stash.order import Wanted
 from dim_ladder.stash.value import Booking, Length, Stash, free_id, price_of
@@ -214,7 +214,7 @@ def _cost(
         price = prices.get(t.id)
         price = price_of(stash, t.kind, t.colour) if price is None else price
         if price is None:
-            missing.append(f"{t.kind} {t.colour}")
+            missing.append(cord_words(t.kind, t.colour))
         else:
             total += price * sum(label.mm for label in t.cuts) / 1000
     for w in wanted:
@@ -223,7 +223,7 @@ def _cost(
         if w.fastening in stash.prices:
             total += stash.prices[w.fastening] * w.count
         else:
-            missing.append(w.fastening)
+            missing.append(FASTENINGS[w.fastening].words if w.fastening in FASTENINGS else w.fastening)
     return (None if missing else total), tuple(dict.fromkeys(missing))
 
 
@@ -286,10 +286,16 @@ def unbooked(stash: Stash) -> Stash:
     return stash.model_copy(update={"lengths": stash.bookings[-1].before, "bookings": stash.bookings[:-1]})
 
 
+def cord_words(kind: str, colour: str) -> str:
+    """A cord on the shelf, for people: its colour, its kind, and the colour as it is written, since two may share a word."""
+    return f"{colour_word(colour)} {cord_kind(kind).words}, {colour}"
+
+
 def shopping_words(buy: Sequence[ToBuy], system: str = "metric") -> tuple[str, ...]:
     """What to buy, a line a cord."""
     return tuple(
-        f"{b.metres} m of {b.kind} {b.colour} ({format_length(b.mm, system)} are missing)" for b in buy
+        f"{b.metres} m of {cord_words(b.kind, b.colour)} ({format_length(b.mm, system)} are missing)"
+        for b in buy
     )
 
 

@@ -6,7 +6,7 @@ from collections import deque
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from dim_ladder.notation import Through, Weave, working_ends
+from dim_ladder.notation import Rotate, Through, Weave, working_ends
 from dim_ladder.trace.diagram import cycles, end_cycle, permutation
 from dim_ladder.trace.tracer import trace
 from dim_ladder.trace.value import StepRecord, Trace
@@ -146,11 +146,13 @@ def period_of(weave: Weave, section: str) -> int:
 
 def beside(weave: Weave, works: Sequence[SectionWork]) -> tuple[tuple[str, ...], ...]:
     """Bodies that hang beside each other, as they are worked on other ends than the bodies before them: groups of two and more,
-    in the order in which they are made."""
+    in the order in which they are made. What is worked after the work was turned end for end hangs at its other end, not beside it."""
     groups: list[list[str]] = []
     row: set[str] = set()
     by_name = {w.name: w for w in works}
     for s in weave.sections:
+        if any(isinstance(i, Rotate) and i.how == "half" for i in s.items):
+            row = set()
         work = by_name.get(s.name)
         if s.over or s.on or work is None or s.kind != "body":
             continue

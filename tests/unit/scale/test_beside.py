@@ -91,3 +91,34 @@ section line: body, stitched on part, same as part
     assert solve(weave, c, Plan(target="length", size_mm=300, fastening="none")).counts["part"] > 2
     with pytest.raises(InputError, match="more than can be followed"):
         solve(weave, c, Plan(target="length", size_mm=9000, fastening="none"))
+
+
+@pytest.mark.parametrize(
+    "turn_in",
+    ["section turnabout: start\n  rotate\nsection far: body, {far}", "section far: body, {far}\n  rotate"],
+)
+@pytest.mark.parametrize(("near", "far"), [("fit", "same as near"), ("repeat 5", "repeat 9"), ("fit", "fit")])
+def test_both_sides_of_a_centre_count(turn_in, near, far):
+    """What is worked at the other end of the same cords is as much of the piece as what was worked before the work was turned."""
+    text = f"""weave "Both Sides"
+cords
+  a  cotton-3mm  #1f6f8b
+  b  cotton-3mm  #e07a1f
+hang on cold-start
+  a.a b.a
+section centre: start
+  snake (1 | 2)
+section near: body, {near}
+  snake (1 | 2)
+{turn_in.format(far=far)}
+  snake (1 | 2)
+"""
+    weave = parse_strict(text)
+    c = calibrate(weave, (), prior_for(weave, shapes={}))
+    found = solve(weave, c, PLAN)
+    mm = {s: c.pitch(s).median * found.counts[s] for s in ("near", "far")}
+    assert not c.lying
+    assert "beside" not in found.why
+    assert found.option.length_mm == pytest.approx(c.fixed_mm + c.pitch("centre").median + sum(mm.values()))
+    if "fit" in near:
+        assert abs(found.option.error_mm) < 10

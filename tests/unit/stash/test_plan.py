@@ -96,7 +96,7 @@ def test_what_is_missing_is_a_shopping_list(wanted):
         assert b.metres - 1 < b.mm / 1000 <= b.metres
     assert [b.cost is None for b in sorted(plan.buy, key=lambda b: b.colour)] == [False, True]
     assert plan.cost is None
-    assert "nylon-4mm #e07a1f" in plan.unpriced
+    assert "orange nylon kernmantle 4 mm, #e07a1f" in plan.unpriced
 
 
 def test_a_size_may_have_the_name_it_has_in_the_workshops_tables(workshop):
