@@ -180,7 +180,7 @@ def test_another_cut_is_asked_about_where_cuts_are(window, settled):
     window.stage("view.cut")
     settled(window)
     screen = window.screen_of("view.cut")
-    field, said = screen.given["buoy"]
+    field, said = screen.asks.given["buoy"]
     field.setText("1.6 m")
     assert said.text().startswith("1.60 m of buoy, folded 1")
     assert "mm off the middle with D longer" in said.text()

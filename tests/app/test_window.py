@@ -306,7 +306,7 @@ def test_tab_goes_through_a_screen_in_the_order_of_reading(window, settled):
             ["Ladder of steps", "Measure everything all in one", "tide B and C cut"],
             "Remove tie T1",
         ),
-        ("view.cut", ["Ladder of steps", "size"], "another cut of buoy"),
+        ("view.cut", ["Ladder of steps", "Chance of running short", "size"], "another cut of buoy"),
     ):
         window.stage(stage)
         settled(window)

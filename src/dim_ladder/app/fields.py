@@ -6,7 +6,7 @@ from collections.abc import Callable
 from html import escape
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QLayout, QLineEdit, QWidget
+from PySide6.QtWidgets import QLayout, QLineEdit, QSpinBox, QWidget
 
 from dim_ladder.app.theme import mono
 from dim_ladder.base import InputError, read_length, read_number, read_whole
@@ -103,3 +103,9 @@ def clear(layout: QLayout) -> None:
         if widget is not None:
             widget.setParent(None)
             widget.deleteLater()
+
+
+def named(box: QSpinBox, name: str) -> None:
+    """The name of a number, also for the line in it, which has the focus."""
+    box.setAccessibleName(name)
+    box.lineEdit().setAccessibleName(name)

@@ -26,7 +26,7 @@ from dim_ladder.publish.pdfpage import (
 from dim_ladder.publish.pdfseen import checks, photo, slips
 from dim_ladder.publish.restore import ATTACHED, embed
 from dim_ladder.publish.sheet import Sheet, SizeColumn, cuts_text
-from dim_ladder.publish.steps import AGAIN, SheetStep
+from dim_ladder.publish.steps import AGAIN, SheetSection, SheetStep
 
 
 def render(sheet: Sheet, *, paper: str = "A4", document_text: str = "") -> bytes:
@@ -51,7 +51,7 @@ def render(sheet: Sheet, *, paper: str = "A4", document_text: str = "") -> bytes
     page.heading("Hang", "hang")
     page.write(sheet.hanging)
     for i, part in enumerate(sheet.sections):
-        page.heading(part.title, f"part{i}", 240)
+        page.heading(part.title, f"part{i}", _beginning(page, part))
         if part.repeat:
             page.write(f"Work these steps {part.repeat}.", bold=True)
         for begin in part.begin:
@@ -268,15 +268,33 @@ def _steps(page: Page, steps: tuple[SheetStep, ...]) -> None:
     k = 0
     with page.tags.group("L"):
         while k < len(steps):
-            three = all(len(s.sentence) <= SHORT for s in steps[k : k + 3])
-            many = 3 if three and len(steps) - k >= 3 else 2
+            many = _in_row(steps[k:])
             _row(page, steps[k : k + many], many)
             k += many
 
 
-def _row(page: Page, steps: tuple[SheetStep, ...], many: int) -> None:
+def _in_row(steps: tuple[SheetStep, ...]) -> int:
+    """How many of these stand in the next row."""
+    return 3 if len(steps) >= 3 and all(len(s.sentence) <= SHORT for s in steps[:3]) else 2
+
+
+def _beginning(page: Page, part: SheetSection) -> float:
+    """Points that must follow a heading on its page: what stands before the steps and their first row, so that no heading is parted
+    from its step; no more than half a page, or it would never be begun below anything."""
+    said = [part.repeat, part.note, *(b.whole for b in part.begin)]
+    before = sum(len(split(text, REGULAR, 10, page.inner)[0]) * 13.5 + 3 for text in said if text)
+    many = _in_row(part.steps)
+    first = _measured(page, part.steps[:many], many)[-1] if part.steps else 0.0
+    return min(before + first + 12, page.height * 0.62)
+
+
+_Made = tuple[SheetStep, float, float, list[tuple[str, str, float, str]]]
+
+
+def _measured(page: Page, steps: tuple[SheetStep, ...], many: int) -> tuple[list[_Made], float, float, float]:
+    """A row: every step with its picture's scale and height and its lines; how wide each is, the tallest picture, the whole height."""
     width = (page.inner - GUTTER * (many - 1)) / many
-    made = []
+    made: list[_Made] = []
     for s in steps:
         scale = height = 0.0
         if s.picture is not None:
@@ -292,6 +310,11 @@ def _row(page: Page, steps: tuple[SheetStep, ...], many: int) -> None:
         made.append((s, scale, height, lines))
     tallest = max(h for _, _, h, _ in made)
     needed = tallest + max(sum(size * 1.3 for _, _, size, _ in lines) for *_, lines in made) + 20
+    return made, width, tallest, needed
+
+
+def _row(page: Page, steps: tuple[SheetStep, ...], many: int) -> None:
+    made, width, tallest, needed = _measured(page, steps, many)
     page.room(needed)
     top = page.y
     for k, (s, scale, height, lines) in enumerate(made):

@@ -11,9 +11,12 @@ import pytest
 from pypdf import PdfReader
 from pypdf.generic import ContentStream
 
-from dim_ladder.commands.sheets import sheet_of
+from dim_ladder.commands.sheets import sheet_of, write_sheet
+from dim_ladder.notation import parse_strict
 from dim_ladder.publish import to_pdf
-from dim_ladder.shelf import read_document_text
+from dim_ladder.publish.choices import SheetChoices, SizeRow
+from dim_ladder.scale import Plan
+from dim_ladder.shelf import Document, read_document_text
 from dim_ladder.shelf.workshop import demo_texts
 
 SHOWS = (b"Tj", b"TJ", b"'", b'"', b"S", b"f", b"B", b"Do")
@@ -92,3 +95,40 @@ def test_a_paragraph_over_two_pages_is_one():
     long = [drawn for k, _, drawn, _ in parts_of(reader) if k == "/P" and len(drawn) > 1]
     (one,) = long
     assert len({p.indirect_reference.idnum for p, _ in one}) == len(one) >= 2
+
+
+HALVES = """weave "Two Halves"
+cords
+  a  cotton-3mm  #744a9e
+  b  cotton-3mm  #888a8c
+hang on cold-start
+  a.a b.a
+section centre: start
+  double-connection (1 | 2)
+section right: body, fit
+  span 20 mm to 45 mm
+  double-connection (1 | 2)
+section turnabout: start
+  rotate
+section left: body, same as right
+  span 20 mm to 45 mm
+  double-connection (1 | 2)
+"""
+
+
+@pytest.mark.parametrize("paper", ["A4", "Letter"])
+@pytest.mark.parametrize("sizes", [1, 3, 6, 9])
+def test_no_heading_is_parted_from_its_first_step(paper, sizes, tmp_path):
+    """However long the table of sizes is, so wherever on the page a section begins."""
+    weave = parse_strict(HALVES)
+    rows = tuple(SizeRow(name=f"S{k}", size_mm=200.0 + 20 * k) for k in range(sizes))
+    doc = Document(weave, (), Plan(target="length", size_mm=300), SheetChoices(sizes=rows))
+    (path,) = write_sheet(doc, tmp_path, ["pdf"], paper)
+    headings = ("Start: ", "Unit: ", "Finish: ", "Work these steps")
+    seen = 0
+    for page in PdfReader(path).pages:
+        lines = [line for line in page.extract_text().split("\n") if line.strip()]
+        seen += sum(line.startswith(headings) for line in lines)
+        assert lines[-3] != "Hang"
+        assert not lines[-3].startswith(headings), lines[-4:]  # above the foot: title and number
+    assert seen >= 6

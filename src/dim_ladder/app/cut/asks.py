@@ -6,7 +6,7 @@ from functools import partial
 
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QSpinBox, QVBoxLayout, QWidget
 
-from dim_ladder.app.fields import Field, clear, length_field
+from dim_ladder.app.fields import Field, clear, length_field, named
 from dim_ladder.app.labels import Label
 from dim_ladder.app.session import Session
 from dim_ladder.base import InputError
@@ -63,7 +63,7 @@ class Asks(QWidget):
             number.setPrefix("unit ")
             number.setSpecialValueText("the start")
             number.setKeyboardTracking(False)
-            number.setAccessibleName(f"Where the join of {cord} and {other} lies")
+            named(number, f"Where the join of {cord} and {other} lies")
             number.valueChanged.connect(partial(self._join, cord, other, piece))
             row = QWidget()
             line = QHBoxLayout(row)

@@ -8,7 +8,7 @@ from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QPushButton, QSpinBox, QVBoxLayout, QWidget
 
-from dim_ladder.app.fields import clear
+from dim_ladder.app.fields import clear, named
 from dim_ladder.app.labels import Label
 from dim_ladder.app.painting import paint_picture
 from dim_ladder.app.theme import sized, theme
@@ -113,7 +113,7 @@ class Units(QWidget):
         number = QSpinBox()
         number.setRange(1, 100_000)
         number.setKeyboardTracking(False)
-        number.setAccessibleName(f"How many {name}")
+        named(number, f"How many {name}")
         number.valueChanged.connect(partial(self._count, name))
         keep = QCheckBox("keep")
         keep.setAccessibleName(f"Keep the number of {name}")

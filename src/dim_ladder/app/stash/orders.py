@@ -23,7 +23,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from dim_ladder.app.fields import clear
+from dim_ladder.app.fields import clear, named
 from dim_ladder.app.labels import Label
 from dim_ladder.app.painting import PictureView
 from dim_ladder.app.session import Session
@@ -67,7 +67,7 @@ class OrdersScreen(OnShelf):
         self.size_field.setFixedWidth(140)
         self.count = QSpinBox()
         self.count.setRange(1, 500)
-        self.count.setAccessibleName("How many")
+        named(self.count, "How many")
         self.add = QPushButton("Add to the order")
         self.add.clicked.connect(self.take)
         self.size_field.returnPressed.connect(self.take)
@@ -173,7 +173,7 @@ class OrdersScreen(OnShelf):
         done.setValue(line.done)
         done.setKeyboardTracking(False)
         done.setSuffix(f" of {line.count} tied")
-        done.setAccessibleName(f"How many {what} are tied")
+        named(done, f"How many {what} are tied")
         done.valueChanged.connect(partial(self.tied, k))
         row.addWidget(done)
         drop = QPushButton("take off")
