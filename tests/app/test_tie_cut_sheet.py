@@ -19,7 +19,7 @@ from dim_ladder.scale import Plan
 from dim_ladder.scale.cuts import odds
 from dim_ladder.shelf.sizes import USUAL, tables_of
 from helpers.ties import tie
-from helpers.weaves import PLAIT
+from helpers.weaves import JOINED, PLAIT
 
 
 @pytest.fixture
@@ -538,21 +538,7 @@ def test_leaving_a_field_is_no_edit_however_it_is_rounded(window, cut, settled):
 
 
 def test_a_join_is_hidden_behind_the_unit_one_chooses(window, cut, settled):
-    window.session.do(
-        SetScript(
-            text="""weave "Joined"
-cords
-  main  nylon-3mm  #d8c39a
-  tide  nylon-3mm  #1f6f8b
-  buoy  nylon-3mm  #e07a1f  joined to tide
-hang on bar
-  buoy.a main.s tide.a
-section bar: body, fit pairs
-  half-right (1 | 2 | 3)
-  half-left (1 | 2 | 3)
-"""
-        )
-    )
+    window.session.do(SetScript(text=JOINED))
     settled(window)
     number = cut.asks.joins["buoy"]
     assert number.text() == "the start"

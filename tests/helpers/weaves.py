@@ -110,3 +110,17 @@ def random_weave(choose, most_ends: int = 6, most_steps: int = 6) -> Weave:
             steps.append(draft.step())
             moved.add(draft.end)
     return with_steps(steps)
+
+
+# Two cords made one by their other ends, over a third that is strung.
+JOINED = """weave "Joined"
+cords
+  main  nylon-3mm  #d8c39a
+  tide  nylon-3mm  #1f6f8b
+  buoy  nylon-3mm  #e07a1f  joined to tide
+hang on bar
+  buoy.a main.s tide.a
+section bar: body, fit pairs
+  half-right (1 | 2 | 3)
+  half-left (1 | 2 | 3)
+"""

@@ -11,18 +11,8 @@ from dim_ladder.calibrate import calibrate
 from dim_ladder.notation import parse_strict
 from dim_ladder.scale import Plan, solve
 from dim_ladder.scale.joining import join_behind, joined_cords, unit_of_join
+from helpers.weaves import JOINED
 
-JOINED = """weave "Joined"
-cords
-  main  nylon-3mm  #d8c39a
-  tide  nylon-3mm  #1f6f8b
-  buoy  nylon-3mm  #e07a1f  joined to tide
-hang on bar
-  buoy.a main.s tide.a
-section bar: body, fit pairs
-  half-right (1 | 2 | 3)
-  half-left (1 | 2 | 3)
-"""
 WEAVE = parse_strict(JOINED)
 
 
