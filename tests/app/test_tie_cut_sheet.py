@@ -14,6 +14,7 @@ from dim_ladder.app.sizes import SizesDialog
 from dim_ladder.base import InputError
 from dim_ladder.calibrate import ties_to_csv
 from dim_ladder.commands import RemoveItem, SetPlan, SetScript, SetSheet
+from dim_ladder.commands.sheets import sheet_of
 from dim_ladder.notation import write
 from dim_ladder.scale import Plan
 from dim_ladder.scale.cuts import odds
@@ -480,11 +481,20 @@ def test_a_count_is_kept_and_free_again(window, cut, settled):
     assert window.session.document.plan.chosen == {"bar": first - 4}
     assert cut.piece.counts["bar"] == first - 4
     assert keep.isChecked()
+    assert window.session.document.plan.kept == ("bar",)
     assert "tighter" in cut.why.text() or "its ease becomes" in cut.why.text()
     assert f"{first - 4} × bar" in cut.tape.accessibleDescription()
     assert "under" in cut.tape.accessibleDescription()
+    enter(cut.form.size_field, "18 cm")  # what is kept stays in every size, on the sheet as well
+    settled(window)
+    assert cut.piece.counts["bar"] == first - 4
+    sheet = sheet_of(window.session.document)
+    assert {dict(c.counts)["bar"] for c in sheet.sizes} == {first - 4}
+    enter(cut.form.size_field, "17 cm")
+    settled(window)
     keep.click()
     settled(window)
+    assert window.session.document.plan.kept == ()
     assert window.session.document.plan.chosen == {}
     assert cut.piece.counts["bar"] == first
 

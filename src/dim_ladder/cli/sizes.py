@@ -30,7 +30,7 @@ def sized(
         changes = {
             "target": "girth" if girth else "length",
             "size_mm": read_length(text, None, minimum=1, maximum=MOST_MM),
-            "chosen": {},
+            "chosen": plan.locked,
         }
     if ease is not None:
         changes["ease_mm"] = read_ease(ease)

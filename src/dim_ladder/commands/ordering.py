@@ -114,9 +114,12 @@ def plan_for(doc: Document, line: OrderLine, risk: float | None, tables: Sequenc
     update: dict[str, object] = {}
     named = size_named(tables, line.size)
     if named is not None:
-        update |= {"size_mm": named[1].size_mm, "target": named[0].of, "chosen": {}}
+        update |= {"size_mm": named[1].size_mm, "target": named[0].of, "chosen": doc.plan.locked}
     elif line.size:
-        update |= {"size_mm": read_length(line.size, None, minimum=1, maximum=MOST_MM), "chosen": {}}
+        update |= {
+            "size_mm": read_length(line.size, None, minimum=1, maximum=MOST_MM),
+            "chosen": doc.plan.locked,
+        }
     if line.target:
         update["target"] = line.target
     if line.ease:

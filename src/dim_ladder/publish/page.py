@@ -188,11 +188,19 @@ class _Sizes:
         """A plan that asks for a total of size, ease and fastening."""
         if self.each:
             own = {"ease_mm": 0.0} if self.rings else {}
-            return self.plan.model_copy(update={"size_mm": float(total), "chosen": {}, "risk": risk, **own})
+            return self.plan.model_copy(
+                update={"size_mm": float(total), "chosen": self.plan.locked, "risk": risk, **own}
+            )
         # What a closure takes of the ends is in their cuts, what it adds to the length is not in what is looked up.
         closed: dict[str, object] = {"fastening": self.closing.key, "fastening_mm": 0.0}
         return self.plan.model_copy(
-            update={"size_mm": float(total), "ease_mm": 0.0, "chosen": {}, "risk": risk, **closed}
+            update={
+                "size_mm": float(total),
+                "ease_mm": 0.0,
+                "chosen": self.plan.locked,
+                "risk": risk,
+                **closed,
+            }
         )
 
     def _make(self) -> None:

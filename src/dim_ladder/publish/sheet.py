@@ -254,7 +254,7 @@ def _column(
 ) -> SizeColumn:  # fmt: skip
     system = choices.units
     size = format_length(size_mm, system)
-    chosen = plan.chosen if abs(size_mm - plan.size_mm) < 0.05 else {}
+    chosen = plan.chosen if abs(size_mm - plan.size_mm) < 0.05 else plan.locked
     try:
         piece = solve(weave, calibration, plan.model_copy(update={"size_mm": size_mm, "chosen": chosen}))
     except InputError as e:

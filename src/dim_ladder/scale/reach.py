@@ -44,7 +44,9 @@ def largest_size(weave: Weave, calibration: Calibration, plan: Plan, have: Mappi
         if size not in tried:
             try:
                 piece = solve(
-                    weave, calibration, plan.model_copy(update={"size_mm": float(size), "chosen": {}})
+                    weave,
+                    calibration,
+                    plan.model_copy(update={"size_mm": float(size), "chosen": plan.locked}),
                 )
             except InputError as e:
                 tried[size], trouble[size] = None, str(e)

@@ -16,6 +16,7 @@ from dim_ladder.picture.display import Label
 from dim_ladder.scale import Plan, closing_of, solve
 from dim_ladder.scale.closing import follows
 from dim_ladder.scale.laid import laid
+from dim_ladder.scale.reach import largest_size
 from dim_ladder.scale.size import slip_on_words, worked_length
 from dim_ladder.scale.tape import tape_picture
 from dim_ladder.shelf import read_document
@@ -165,6 +166,10 @@ def test_a_count_that_is_kept_is_made_up_for_by_the_others():
         assert piece.counts["bar"] == best
         assert piece.tied_to_mm > 0  # something still makes up for the rest
     assert solve(two, c, Plan(fastening="side-buckle", chosen={"spiral": 4, "bar": 8})).tied_to_mm == 0
+    held = Plan(fastening="side-buckle", chosen={"spiral": 4, "bar": 8}, kept=("spiral",))
+    assert held.locked == {"spiral": 4}
+    reach = largest_size(two, c, held, {"buoy": 2500.0})
+    assert reach.piece.counts["spiral"] == 4
 
 
 @pytest.mark.parametrize(

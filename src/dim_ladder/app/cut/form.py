@@ -135,15 +135,18 @@ class PlanForm(QWidget):
     def _of_table(self, table: SizeTable, row: SizeRow | None) -> None:
         """A size of a table: a girth or a length, as the table says."""
         if row is not None:
-            self.change(target=table.of, size_mm=row.size_mm, chosen={})
+            self.change(target=table.of, size_mm=row.size_mm, chosen=self._plan.locked)
 
     def _target(self, girth: bool, _checked: bool = False) -> None:
-        self.change(target="girth" if girth else "length", chosen={})
+        self.change(target="girth" if girth else "length", chosen=self._plan.locked)
         self.fill()
 
     def _closed(self, _index: int) -> None:
-        # Another one is of another length.
-        self.change(fastening=str(self.fastening.currentData()), fastening_mm=None, chosen={})
+        self.closed_by(str(self.fastening.currentData()))
+
+    def closed_by(self, key: str) -> None:
+        """Another fastening, which is of another length."""
+        self.change(fastening=key, fastening_mm=None, chosen=self._plan.locked)
 
     def _risked(self, risk: float) -> None:
         if risk != self._plan.risk:
@@ -159,7 +162,7 @@ class PlanForm(QWidget):
             self._session.said.emit(f"A size of {format_length(value)} cannot be tied. Give 1 mm to 20 m")
             return
         if abs(value - self._plan.size_mm) > 0.01:
-            self.change(size_mm=value, chosen={})
+            self.change(size_mm=value, chosen=self._plan.locked)
 
     def _eased(self) -> None:
         if not _typed(self.ease):
@@ -169,19 +172,22 @@ class PlanForm(QWidget):
             if value > 2000:
                 self._session.said.emit(f"An ease of {format_length(value)} is more than 2 m. Check the unit")
                 return
-            self.change(ease_mm=value, chosen={})
+            self.change(ease_mm=value, chosen=self._plan.locked)
 
     def _owned(self, field: Field, name: str, most: float) -> None:
         """A length that may be left empty: then it is as usual, or nobody asks."""
         if not _typed(field) or field.wrong:
             return
-        if field.value is not None and not 0 < field.value <= most:
+        if field.value is not None and field.value > most:
             self._session.said.emit(
                 f"{format_length(field.value)} is more than {format_length(most)}. Check the unit"
             )
             self.fill()
             return
-        self.change(**{name: field.value}, chosen={})
+        if name == "pass_mm":  # the piece stays as it is
+            self.change(pass_mm=field.value or None)
+        else:
+            self.change(**{name: field.value}, chosen=self._plan.locked)
 
     def _held(self, field: Field, name: str) -> None:
         if not _typed(field):

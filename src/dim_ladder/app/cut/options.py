@@ -45,13 +45,14 @@ class OptionButton(QPushButton):
 
 
 class Units(QWidget):
-    """chosen : counts that the maker keeps; empty where none."""
+    """chosen : counts that the maker takes, and the names of those that stay in every size."""
 
-    chosen = Signal(dict)
+    chosen = Signal(dict, tuple)
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self._kept: dict[str, int] = {}
+        self._chosen: dict[str, int] = {}
+        self._kept: tuple[str, ...] = ()
         self.counts: dict[str, tuple[QSpinBox, QCheckBox]] = {}
         self._rows = QVBoxLayout()
         self._rows.setSpacing(4)
@@ -68,7 +69,7 @@ class Units(QWidget):
         layout.addStretch(1)
 
     def show_piece(self, weave: Weave, piece: Piece | None, system: str) -> None:
-        self._kept = dict(piece.plan.chosen) if piece else {}
+        self._chosen, self._kept = (dict(piece.plan.chosen), piece.plan.kept) if piece else ({}, ())
         self._show_counts(weave, piece)
         clear(self.options)
         if piece is None:
@@ -126,14 +127,20 @@ class Units(QWidget):
         return box
 
     def _count(self, name: str, value: int) -> None:
-        self.chosen.emit({**self._kept, name: value})
+        """A number that is changed stays; others that were taken with an answer give way to it."""
+        held = {n: v for n, v in self._chosen.items() if n in self._kept}
+        self.chosen.emit({**held, name: value}, tuple(dict.fromkeys((*self._kept, name))))
 
     def _keep(self, name: str, on: bool) -> None:
-        kept = {n: v for n, v in self._kept.items() if n != name}
-        self.chosen.emit({**kept, name: self.counts[name][0].value()} if on else kept)
+        rest = {n: v for n, v in self._chosen.items() if n != name}
+        kept = tuple(n for n in self._kept if n != name)
+        if on:
+            self.chosen.emit({**rest, name: self.counts[name][0].value()}, (*kept, name))
+        else:
+            self.chosen.emit({n: v for n, v in rest.items() if n in kept}, kept)
 
     def _take(self, counts: dict[str, int], _checked: bool = False) -> None:
-        self.chosen.emit(counts)
+        self.chosen.emit(counts, self._kept)
 
 
 def colours_of(piece: Piece) -> list[str]:

@@ -46,7 +46,7 @@ class CutScreen(QWidget):
         self.headline.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         self.form = PlanForm(session)
         self.units = Units()
-        self.units.chosen.connect(lambda counts: self.form.change(chosen=counts))
+        self.units.chosen.connect(lambda counts, kept: self.form.change(chosen=counts, kept=kept))
         self.doubt = Label()
         self.doubt.setWordWrap(True)
         self.closings: dict[str, QPushButton] = {}
@@ -114,7 +114,7 @@ class CutScreen(QWidget):
         outer.addWidget(scroll)
 
     def _close(self, key: str, _checked: bool = False) -> None:
-        self.form.change(fastening=key, fastening_mm=None, chosen={})
+        self.form.closed_by(key)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
