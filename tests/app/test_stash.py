@@ -132,7 +132,8 @@ def test_an_order_is_planned_booked_out_and_put_back(window, orders, settled, tm
     # What is cut is not planned again; what is tied is counted.
     assert orders.title.text() == "An order of 5 pieces: 5 cut"
     assert order_of(folder_of(window)) == orders.order
-    orders.tied(1, 2)
+    orders.done[1].setValue(2)
+    assert orders.done[1].value() == 2
     assert orders.title.text() == "An order of 5 pieces: 5 cut, 2 tied"
     orders.run.click()
     settled(window)

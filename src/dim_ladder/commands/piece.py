@@ -9,6 +9,7 @@ from dim_ladder.base import InputError
 from dim_ladder.calibrate import Calibration
 from dim_ladder.notation import NOMINAL_GIRTH, Section, Span, Weave
 from dim_ladder.scale import Plan, closing_of, units_for
+from dim_ladder.scale.closing import NOTHING
 from dim_ladder.scale.girth import at_girth, sized_weave
 from dim_ladder.shape import TightShape, tighten
 from dim_ladder.shape.whole import Whole, whole
@@ -24,7 +25,9 @@ def pieces(
     if calibration is not None:
         with contextlib.suppress(InputError):  # no size that can be met: as many units as a test tie has
             counts |= units_for(weave, calibration, plan)
-    free, closing = _free(weave, calibration, plan), closing_of(weave, plan)
+    free, closing = _free(weave, calibration, plan), NOTHING
+    with contextlib.suppress(InputError):  # a fastening that is not there: said where the size is asked for
+        closing = closing_of(weave, plan)
     shapes: dict[str, TightShape] = {}
     for s in weave.sections:
         try:

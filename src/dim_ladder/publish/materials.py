@@ -9,9 +9,12 @@ from dim_ladder.base import format_length
 from dim_ladder.library import FINISHES, cord_kind
 from dim_ladder.notation import Call, Weave, working_ends
 from dim_ladder.scale import Plan, closing_of
+from dim_ladder.scale.closing import laid_over
 from dim_ladder.trace import Trace
 from dim_ladder.trace.ends import letter
 from dim_ladder.words.phrases import cord_colour, listing
+
+CLOSURE_MM = 400.0  # four turns round two ends of 4 mm, and two hands' hold of it
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,9 +55,13 @@ def materials(
         for c in weave.cords
         if c.joined
     ]
-    item = closing_of(weave, plan).of.item
-    if item:
-        out.append(item)
+    closing = closing_of(weave, plan).of
+    if closing.item:
+        out.append(closing.item)
+    if closing.opens and not laid_over(weave):
+        out.append(
+            f"about {format_length(CLOSURE_MM, system)} more cord, to tie the sliding closure with over the ends"
+        )
     return tuple(out)
 
 

@@ -51,7 +51,7 @@ def follows(weave: Weave) -> tuple[str, str]:
     """The fastening that the work itself says, and by what, in words; nothing where it does not say."""
     if _round(weave):
         return "slip-on", "it is worked round"
-    if _laid_over(weave):
+    if laid_over(weave):
         return "sliding", "a cord is laid in and tied over the ends of both sides"
     on = weave.hang.on
     if on in BY_HANGING:
@@ -76,7 +76,7 @@ def _last_knots(weave: Weave) -> Iterator[str]:
             yield from (i.knot for i in s.items if isinstance(i, Call))
 
 
-def _laid_over(weave: Weave) -> bool:
+def laid_over(weave: Weave) -> bool:
     """Whether a cord is laid in last, over ends of both sides of the work."""
     turned = any(isinstance(i, Rotate) for s in weave.sections for i in s.items)
     ends = [s for s in weave.sections if s.kind == "finish"]
@@ -105,7 +105,7 @@ def sliding_tails(weave: Weave, plan: Plan) -> dict[str, float]:
     ends = [e for e in working_ends(weave) if e.partition(".")[0] not in laid]
     part = roles(weave).role_of
     core = [e for e in ends if part.get(e, "").startswith("filler")] or ends
-    through = 0.0 if _laid_over(weave) else closing.adds_mm or SLIDE_MM
+    through = 0.0 if laid_over(weave) else closing.adds_mm or SLIDE_MM
     return dict.fromkeys(core, through + opens_mm(plan, closing) / 2)
 
 

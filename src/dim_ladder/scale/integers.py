@@ -17,8 +17,9 @@ SECONDS = 2.0
 def nearest_counts(
     room: float, steps: Sequence[float], keep: int = 3, between: Sequence[tuple[int, int]] = ()
 ) -> tuple[tuple[int, ...], ...]:
-    """How often each step is taken, once at the least or as `between` says (the most below 0 for no end), so that together they come nearest to `room`, mm; the next nearest lengths after
-    it. steps : mm that one step more adds, all above nothing. Empty where nothing was found in time."""
+    """How often each step is taken so that together they come nearest to `room`, mm; the next nearest lengths after it. between : how
+    often each may be taken, the most below 0 for no end; once at the least where nothing is said. steps : mm that one step more
+    adds, all above nothing. Empty where nothing was found in time."""
     between = between or [(1, -1)] * len(steps)
     best = _solve(room, steps, between, -np.inf, np.inf)
     if best is None:

@@ -17,11 +17,12 @@ class Plan(BaseModel):
     """A size and how it is met. Lengths in mm.
 
     target : "girth" (body, worn round) or "length" (taken as it is). fastening : by its key, "" where it follows from the work;
-    fastening_mm : what the maker's own one adds, None as usual; open_mm : by how much a sliding one opens, None as usual. risk : accepted chance that an end runs
-    short. step_mm : cuts are rounded up to this. chosen : counts that the maker took, by section, for this size; kept : which of them stay in every size. tail_mm : of every end,
-    what the finish cannot do without: an end of which less is left is short; None as the finish has it. hold_mm : what there
-    should be to hold of an end, where a piece takes as much as is likeliest; None as the finish has it. pass_mm : the widest girth that a
-    piece which is slipped on must pass (a hand), to sit where it is worn; None where nobody asks.
+    fastening_mm : what the maker's own one adds, None as usual; open_mm : by how much a sliding one opens, None as usual. risk :
+    accepted chance that an end runs short. step_mm : cuts are rounded up to this. chosen : counts that the maker took, by section,
+    for this size; kept : which of them stay in every size. tail_mm : of every end, what the finish cannot do without: an end of
+    which less is left is short; None as the finish has it. hold_mm : what there should be to hold of an end, where a piece takes as
+    much as is likeliest; None as the finish has it. pass_mm : the widest girth that a piece which is slipped on must pass (a hand),
+    to sit where it is worn; None where nobody asks.
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid")

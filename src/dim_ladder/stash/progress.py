@@ -39,4 +39,4 @@ def progress_words(order: Order) -> str:
     cut = many - sum(to_cut(order))
     done = sum(line.done for line in order.lines)
     said = ", ".join([*([f"{cut} cut"] if cut else []), *([f"{done} tied"] if done else [])])
-    return f"{many} pieces" + (f": {said}" if said else "")
+    return f"{many} piece{'' if many == 1 else 's'}" + (f": {said}" if said else "")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 from functools import partial
 
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QSpinBox, QVBoxLayout, QWidget
@@ -48,37 +49,49 @@ class Asks(QWidget):
 
     def _show_joins(self, piece: Piece | None) -> None:
         s, c = self._session, self._session.calibration
-        clear(self._joins)
-        self.joins = {}
-        if piece is None or c is None or not piece.pitch:
-            return
-        for cord, other in joined_cords(s.weave).items():
-            try:
-                now, most = unit_of_join(s.weave, c, cord, piece.counts)
-            except (InputError, StopIteration):
-                continue
-            number = QSpinBox()
+        found: dict[tuple[str, str], tuple[int, int]] = {}
+        if piece is not None and c is not None and piece.pitch:
+            for cord, other in joined_cords(s.weave).items():
+                with contextlib.suppress(InputError, StopIteration):
+                    found[cord, other] = unit_of_join(s.weave, c, cord, piece.counts)
+        if list(self.joins) != [cord for cord, _ in found]:
+            clear(self._joins)
+            self.joins = {}
+            for cord, other in found:
+                self._joins.addWidget(self._join_row(cord, other))
+        for (cord, _), (now, most) in found.items():
+            number = self.joins[cord]
+            number.blockSignals(True)
             number.setRange(0, most)
             number.setValue(now)
-            number.setPrefix("unit ")
-            number.setSpecialValueText("the start")
-            number.setKeyboardTracking(False)
-            named(number, f"Where the join of {cord} and {other} lies")
-            number.valueChanged.connect(partial(self._join, cord, other, piece))
-            row = QWidget()
-            line = QHBoxLayout(row)
-            line.setContentsMargins(0, 0, 0, 0)
-            line.addWidget(Label(f"The join of {cord} and {other} is hidden in"))
-            line.addWidget(number)
-            line.addStretch(1)
-            self._joins.addWidget(row)
-            self.joins[cord] = number
+            number.blockSignals(False)
 
-    def _join(self, cord: str, other: str, piece: Piece, unit: int) -> None:
-        c = self._session.calibration
-        if c is not None:
+    def _join_row(self, cord: str, other: str) -> QWidget:
+        number = QSpinBox()
+        number.setPrefix("unit ")
+        number.setSpecialValueText("the start")
+        number.setKeyboardTracking(False)
+        named(number, f"Where the join of {cord} and {other} lies")
+        number.valueChanged.connect(partial(self._join, cord, other))
+        self.joins[cord] = number
+        row = QWidget()
+        line = QHBoxLayout(row)
+        line.setContentsMargins(0, 0, 0, 0)
+        line.addWidget(Label(f"The join of {cord} and {other} is hidden in"))
+        line.addWidget(number)
+        line.addStretch(1)
+        return row
+
+    def _join(self, cord: str, other: str, unit: int) -> None:
+        c, piece = self._session.calibration, self._piece
+        if c is None or piece is None:
+            return
+        try:
             mm = join_behind(self._session.weave, c, cord, unit, piece.counts)
-            self._session.do(JoinCords(cord=cord, to=other, mm=mm))
+        except InputError as e:
+            self._session.said.emit(str(e))
+            return
+        self._session.do(JoinCords(cord=cord, to=other, mm=mm))
 
     def _row(self, cord: str) -> QWidget:
         row = QWidget()

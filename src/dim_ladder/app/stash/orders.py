@@ -75,6 +75,7 @@ class OrdersScreen(OnShelf):
         for w in (self.weave, self.size_field, self.count, self.add):
             row.addWidget(w)
         row.addStretch(1)
+        self.done: list[QSpinBox] = []
         self._lines = QVBoxLayout()
         self._lines.setSpacing(2)
         self.run = QPushButton("Plan the cuts")
@@ -143,6 +144,7 @@ class OrdersScreen(OnShelf):
         mine = self._session.path.name if self._session.path else ""
         self.weave.setCurrentIndex(max(self.weave.findText(now or mine), 0))
         clear(self._lines)
+        self.done = []
         for k, line in enumerate(order.lines if order else ()):
             self._lines.addWidget(self._line(k, line))
         self.title.setText(
@@ -174,6 +176,7 @@ class OrdersScreen(OnShelf):
         done.setKeyboardTracking(False)
         done.setSuffix(f" of {line.count} tied")
         named(done, f"How many {what} are tied")
+        self.done.append(done)
         done.valueChanged.connect(partial(self.tied, k))
         row.addWidget(done)
         drop = QPushButton("take off")
@@ -219,6 +222,7 @@ class OrdersScreen(OnShelf):
             x.model_copy(update={"done": many}) if n == k else x for n, x in enumerate(self.order.lines)
         )
         self.shelf.put_order(self.order.model_copy(update={"lines": lines}))
+        self.done[k].setFocus()  # the line is another one now; whoever counts goes on
 
     def take_off(self, k: int, _checked: bool = False) -> None:
         if self.order is None:

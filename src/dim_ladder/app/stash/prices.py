@@ -6,7 +6,7 @@ from pydantic import ValidationError
 from PySide6.QtWidgets import QDialog, QDialogButtonBox, QFormLayout, QLineEdit, QVBoxLayout, QWidget
 
 from dim_ladder.app.labels import Label
-from dim_ladder.base import InputError, format_length, read_length, read_number
+from dim_ladder.base import InputError, read_length, read_number, typed_length
 from dim_ladder.library import FASTENINGS
 from dim_ladder.stash import Stash
 
@@ -23,8 +23,8 @@ class Prices(QDialog):
         self.result_stash: Stash | None = None
         self.currency = self._field("currency, such as a sign", stash.currency)
         self.rate = self._field("an hour of work", _money(stash.rate))
-        self.keep = self._field("shortest length that is kept", format_length(stash.keep_mm))
-        self.loss = self._field("what every cut takes", format_length(stash.loss_mm))
+        self.keep = self._field("shortest length that is kept", typed_length(stash.keep_mm))
+        self.loss = self._field("what every cut takes", typed_length(stash.loss_mm))
         self.prices = {
             key: self._field(f.words, _money(stash.prices.get(key)))
             for key, f in FASTENINGS.items()
@@ -87,7 +87,8 @@ class Prices(QDialog):
 
 
 def _money(value: float | None) -> str:
-    return "" if value is None else f"{value:.2f}"
+    """As it was written: rounding would be an edit."""
+    return "" if value is None else f"{value:.10g}"
 
 
 def _price(field: QLineEdit) -> float | None:
