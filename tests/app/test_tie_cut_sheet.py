@@ -561,3 +561,32 @@ def test_a_join_is_hidden_behind_the_unit_one_chooses(window, cut, settled):
     window.run("edit.undo")
     settled(window)
     assert cut.asks.joins["buoy"].value() == 0
+
+
+def test_where_the_numbers_come_from_is_said_on_request(window, cut, settled):
+    assert cut.derived.isHidden()
+    cut.derive.click()
+    assert not cut.derived.isHidden()
+    said = cut.derived.text()
+    assert "170 girth + 8 ease" in said
+    assert f"{cut.piece.counts['bar']} × bar of " in said
+    for c in cut.piece.cuts:
+        assert f"{c.cord}: " in said
+        assert f"{c.cut_mm:.0f} mm." in said
+
+
+def test_a_section_is_worked_in_whole_colour_cycles_by_one_click(window, cut, settled):
+    window.session.do(SetScript(text=PLAIT.replace("fit multiple of 3", "fit")))
+    settled(window)
+    whole = cut.units.cycles["reed"]
+    assert not whole.isHidden()
+    assert whole.text() == "in whole 3s"
+    assert not whole.isChecked()
+    whole.click()
+    settled(window)
+    assert window.session.weave.sections[0].count.number == 3
+    assert cut.piece.counts["reed"] % 3 == 0
+    window.run("edit.undo")
+    settled(window)
+    assert window.session.weave.sections[0].count.number == 1
+    assert not whole.isChecked()

@@ -10,7 +10,7 @@ from dim_ladder.cli.answers import Answer
 from dim_ladder.library import FASTENINGS, nearest_fastening
 from dim_ladder.publish.choices import SizeRow
 from dim_ladder.scale import Piece, Plan
-from dim_ladder.scale.cuts import Given, fold_words, given_words, odds
+from dim_ladder.scale.cuts import Given, fold_words, given_words, odds, why_words
 from dim_ladder.scale.plan import LEAST_RISK
 from dim_ladder.shelf import Document
 
@@ -96,6 +96,7 @@ def named_cut(text: str) -> tuple[str, float]:
 def piece_answer(piece: Piece, asked: Sequence[Given]) -> tuple[Answer, list[str]]:
     """The answer as data and as lines for people."""
     body: Answer = {
+        "derivation": [why_words(c, piece.order, piece.plan, "metric") for c in piece.cuts],
         "units": piece.counts,
         "length_mm": piece.option.length_mm,
         "error_mm": piece.option.error_mm,
@@ -121,6 +122,7 @@ def piece_answer(piece: Piece, asked: Sequence[Given]) -> tuple[Answer, list[str
                         "sd": e.sd,
                         "chance_short": e.chance_short,
                         "tail_mm": e.tail_mm,
+                        "likely_mm": e.likely_mm,
                     }
                     for e in c.ends
                 },

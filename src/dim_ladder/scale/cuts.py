@@ -26,7 +26,7 @@ LEAST_FOLD = 3.0  # mm off the middle, below which a cord is folded in the middl
 class EndNeed:
     """need_mm : what is cut for it: at the accepted risk with what the finish cannot do without, and where a piece takes as much
     as is likeliest, with what there should be to hold. sd : spread of the cord used. chance_short : that less is left than the
-    finish needs, with the cut as it is rounded. tail_mm : what it needs."""
+    finish needs, with the cut as it is rounded. tail_mm : what it needs. likely_mm : what the work takes of it, as likely more as less."""
 
     end: str
     role: str
@@ -34,6 +34,7 @@ class EndNeed:
     sd: float
     chance_short: float
     tail_mm: float
+    likely_mm: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -144,6 +145,7 @@ def cut_list(
                 spreads[e].sd,
                 spreads[e].chance_above(need[e] + slack[e] - held.need[e]) if e in worked else 0.0,
                 held.need[e],
+                spreads[e].median,
             )
             for e in ends
         )
@@ -293,6 +295,37 @@ def fold_words(cut: Cut, order: tuple[str, ...], system: str) -> str:
     return fold + (
         f"; the first {mm(cut.leg_mm)} on either side of the fold are the legs" if cut.leg_mm else ""
     )
+
+
+def why_words(cut: Cut, order: tuple[str, ...], plan: Plan, system: str) -> str:
+    """How a cut comes about, end by end: "A 87 cm: 79 cm likeliest, 5 cm so that 1 in 50 is short, 3 cm for the finish"."""
+
+    def mm(value: float) -> str:
+        return format_length(round(value, 1), system)
+
+    parts = []
+    for e in cut.ends:
+        name = letter(order.index(e.end)) if e.end in order else e.end
+        if is_leg(e.end):
+            parts.append(f"{name} {mm(e.need_mm)}, as long as the work")
+            continue
+        spare = e.need_mm - e.likely_mm - e.tail_mm
+        # Where the piece takes what is likeliest, a hand wants to hold more than the chance asks.
+        held = e.chance_short < plan.risk / (4 * len(cut.ends))
+        why = "to hold" if held else f"to be short no oftener than {odds(plan.risk)}"
+        more = f"{mm(spare)} {why}" if spare > 0.5 else ""
+        likely = f"{mm(e.likely_mm)} likeliest"
+        parts.append(
+            f"{name} {mm(e.need_mm)}: "
+            + ", ".join(x for x in (likely, more, f"{mm(e.tail_mm)} for the finish") if x)
+        )
+    total = sum(e.need_mm for e in cut.ends) + cut.beyond_mm
+    beyond = (
+        f"; {mm(abs(cut.beyond_mm))} {'more' if cut.beyond_mm > 0 else 'less'} for where it is joined"
+        if abs(cut.beyond_mm) >= 0.5
+        else ""
+    )
+    return f"{cut.cord}: {'; '.join(parts)}{beyond}. Together {total:.0f} mm, cut in steps of {plan.step_mm:g} mm: {cut.cut_mm:.0f} mm"
 
 
 def short_words(cuts: Sequence[Cut], order: tuple[str, ...]) -> str:

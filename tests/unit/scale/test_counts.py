@@ -13,7 +13,9 @@ from dim_ladder.notation import Count, parse, parse_strict, write
 from dim_ladder.publish.choices import SheetChoices
 from dim_ladder.publish.sheet import build_sheet
 from dim_ladder.scale import Plan, solve, whole_units
+from dim_ladder.scale.cycles import cycle_of, in_cycles, out_of_cycles
 from dim_ladder.scale.units import MAX_COMBINATIONS
+from dim_ladder.trace import trace
 from helpers.weaves import TERN
 
 COUNTS = [
@@ -121,3 +123,33 @@ def test_what_cannot_be_met_is_said_where_it_is_asked_and_on_the_sheet():
     tern = parse_strict(TERN)
     assert solve(tern, calibrate(tern, ()), Plan(fastening="side-buckle")).fit == ""
     assert solve(weave, c, Plan(chosen={"s0": 4})).fit == ""  # the maker wants it so
+
+
+CHANGING = """weave "Changing"
+cords
+  a nylon-4mm #1f6f8b
+  b nylon-4mm #e07a1f
+  c nylon-4mm #c9a13b
+hang on cold-start
+  a.a b.a c.a
+section plait: body, fit
+  3: over 2
+  1: over 2
+"""
+
+
+def test_whole_colour_cycles_end_as_they_began():
+    weave = parse_strict(CHANGING)
+    cycle = cycle_of(weave, "plait")
+    assert cycle == 3
+    assert cycle_of(parse_strict(TERN), "bar") == 1
+    count = in_cycles(weave.sections[0].count, cycle)
+    assert count == Count("fit", 3)
+    assert in_cycles(Count("fit", 2, least=7), 3) == Count("fit", 6, least=7)
+    assert out_of_cycles(count, cycle) == Count("fit", 1)
+    whole = replace(weave, sections=(replace(weave.sections[0], count=count),))
+    piece = solve(whole, calibrate(whole, ()), Plan(target="length", size_mm=163, fastening="none"))
+    n = piece.counts["plait"]
+    assert n % 3 == 0
+    order = trace(whole, counts={"plait": n})
+    assert [order.ends[e] for e in order.order] == ["a.a", "b.a", "c.a"]

@@ -18,6 +18,7 @@ from dim_ladder.scale.cuts import (
     odds,
     short_words,
     tails,
+    why_words,
 )
 from helpers.ties import tie
 from helpers.weaves import PLAIT, SPIRAL, TERN
@@ -253,3 +254,25 @@ def test_an_end_too_short_to_be_led_is_said_and_what_others_are_tied_over_is_not
     short = tuple(replace(cut, ends=tuple(replace(e, need_mm=80.0) for e in cut.ends)) for cut in cuts)
     said = short_words(short, tiny.order)
     assert said.startswith("A, D would be 80 mm")
+
+
+def test_every_cut_says_how_it_comes_about():
+    weave = parse_strict(TERN)
+    c = calibrate(weave, (tie("T1"),))
+    for plan in (
+        Plan(fastening="side-buckle"),
+        Plan(fastening="sliding", risk=0.001),
+        Plan(fastening="none", hold_mm=400),
+    ):
+        piece = solve(weave, c, plan)
+        for cut in piece.cuts:
+            said = why_words(cut, piece.order, plan, "metric")
+            assert f"cut in steps of 10 mm: {cut.cut_mm:.0f} mm" in said
+            assert said.count("likeliest") == len(cut.ends)
+            for e in cut.ends:
+                assert e.likely_mm == pytest.approx(c.need(e.end, piece.counts, piece.tied_to_mm).median)
+                assert e.need_mm >= e.likely_mm + e.tail_mm - 0.01
+            total = float(said.rpartition("Together ")[2].partition(" mm")[0])
+            assert 0 <= cut.cut_mm - total < 10.5
+    assert "400 mm" not in why_words(piece.cuts[0], piece.order, plan, "metric")
+    assert "to hold" in why_words(piece.cuts[0], piece.order, plan, "metric")

@@ -13,9 +13,10 @@ from dim_ladder.app.labels import Label
 from dim_ladder.app.painting import paint_picture
 from dim_ladder.app.theme import sized, theme
 from dim_ladder.base import format_length
-from dim_ladder.notation import Weave
+from dim_ladder.notation import Section, Weave, write_count
 from dim_ladder.picture.display import Picture
 from dim_ladder.scale import Option, Piece
+from dim_ladder.scale.cycles import cycle_of, in_cycles, out_of_cycles
 from dim_ladder.scale.laid import laid
 from dim_ladder.scale.stretch import span_words
 from dim_ladder.scale.tape import small_picture
@@ -45,15 +46,19 @@ class OptionButton(QPushButton):
 
 
 class Units(QWidget):
-    """chosen : counts that the maker takes, and the names of those that stay in every size."""
+    """chosen : counts that the maker takes, and the names of those that stay in every size. counted : a section, and how often it is
+    worked from now on, as it is written."""
 
     chosen = Signal(dict, tuple)
+    counted = Signal(str, str)
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._chosen: dict[str, int] = {}
         self._kept: tuple[str, ...] = ()
         self.counts: dict[str, tuple[QSpinBox, QCheckBox]] = {}
+        self.cycles: dict[str, QCheckBox] = {}
+        self._weave = Weave("")
         self._rows = QVBoxLayout()
         self._rows.setSpacing(4)
         self.options = QVBoxLayout()
@@ -70,6 +75,7 @@ class Units(QWidget):
 
     def show_piece(self, weave: Weave, piece: Piece | None, system: str) -> None:
         self._chosen, self._kept = (dict(piece.plan.chosen), piece.plan.kept) if piece else ({}, ())
+        self._weave = weave
         self._show_counts(weave, piece)
         clear(self.options)
         if piece is None:
@@ -92,7 +98,7 @@ class Units(QWidget):
         names = [s.name for s in weave.sections if s.count.kind == "fit" and piece and s.name in piece.counts]
         if list(self.counts) != names:
             clear(self._rows)
-            self.counts = {}
+            self.counts, self.cycles = {}, {}
             for name in names:
                 self._rows.addWidget(self._row(name))
         for name, (number, keep) in self.counts.items():
@@ -106,6 +112,26 @@ class Units(QWidget):
             keep.setChecked(name in self._kept)
             for widget in (number, keep):
                 widget.blockSignals(False)
+            self._show_cycle(name, section)
+
+    def _show_cycle(self, name: str, section: Section | None) -> None:
+        """Where colours change places from unit to unit, whether the section ends as it began."""
+        cycle = cycle_of(self._weave, name)
+        box = self.cycles[name]
+        box.setVisible(cycle > 1)
+        box.setText(f"in whole {cycle}s")
+        box.setToolTip(
+            f"The colours of {name} repeat after {cycle} units: in whole cycles it ends as it began"
+        )
+        box.blockSignals(True)
+        box.setChecked(section is not None and not section.count.number % cycle and not section.count.plus)
+        box.blockSignals(False)
+
+    def _cycle(self, name: str, on: bool) -> None:
+        section = self._weave.section(name)
+        if section is not None:
+            turned = in_cycles if on else out_of_cycles
+            self.counted.emit(name, write_count(turned(section.count, cycle_of(self._weave, name))))
 
     def _row(self, name: str) -> QWidget:
         box = QWidget()
@@ -122,6 +148,11 @@ class Units(QWidget):
         keep.toggled.connect(partial(self._keep, name))
         row.addWidget(number)
         row.addWidget(Label(f"× {name}"), 1, Qt.AlignmentFlag.AlignLeft)
+        whole = QCheckBox()
+        whole.setAccessibleName(f"{name} in whole colour cycles")
+        whole.toggled.connect(partial(self._cycle, name))
+        self.cycles[name] = whole
+        row.addWidget(whole)
         row.addWidget(keep)
         self.counts[name] = number, keep
         return box

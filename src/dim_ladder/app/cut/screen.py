@@ -18,9 +18,10 @@ from dim_ladder.app.session import Session
 from dim_ladder.app.theme import sized, theme
 from dim_ladder.base import format_length
 from dim_ladder.calibrate import Calibration
+from dim_ladder.commands import SetCount
 from dim_ladder.library import FASTENINGS
 from dim_ladder.scale import Piece, solve
-from dim_ladder.scale.cuts import odds
+from dim_ladder.scale.cuts import odds, why_words
 from dim_ladder.scale.laid import laid
 from dim_ladder.scale.reach import more_words, one_more
 from dim_ladder.scale.stretch import span_words
@@ -47,12 +48,21 @@ class CutScreen(QWidget):
         self.form = PlanForm(session)
         self.units = Units()
         self.units.chosen.connect(lambda counts, kept: self.form.change(chosen=counts, kept=kept))
+        self.units.counted.connect(lambda name, how: session.do(SetCount(section=name, count=how)))
         self.doubt = Label()
         self.doubt.setWordWrap(True)
         self.closings: dict[str, QPushButton] = {}
         self._doubt_card = self._card()
         self.tape = PictureView(1.0)
         self.tape.setAccessibleName("The piece beside a tape")
+        self.derive = QPushButton("Where these numbers come from")
+        self.derive.setObjectName("plain")
+        self.derive.setCheckable(True)
+        self.derived = Label()
+        self.derived.setWordWrap(True)
+        self.derived.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        self.derived.hide()
+        self.derive.toggled.connect(self.derived.setVisible)
         self.more = Label()
         self.more.setWordWrap(True)
         self.more.setObjectName("quiet")
@@ -102,6 +112,8 @@ class CutScreen(QWidget):
         layout.addWidget(self.drawing)
         layout.addWidget(self.why)
         layout.addWidget(self.more)
+        layout.addWidget(self.derive, 0, Qt.AlignmentFlag.AlignLeft)
+        layout.addWidget(self.derived)
         layout.addWidget(self.asks)
         layout.addStretch(1)
         scroll = QScrollArea()
@@ -159,6 +171,20 @@ class CutScreen(QWidget):
         free = span_words(session.weave, piece.stretch, system)
         since += f" Leave {free}." if free else ""
         self.why.setText(f"{piece.why}.{since}{rest_words(piece, system)}{chance}{basis}")
+        why = [why_words(c, piece.order, piece.plan, system) for c in piece.cuts]
+        units = ", ".join(
+            f"{n} × {s} of {piece.pitch[s]:.1f} mm" for s, n in piece.counts.items() if s in piece.pitch
+        )
+        fixed = f"{piece.fixed_mm:.0f} mm where it begins and ends" if piece.fixed_mm >= 0.5 else ""
+        self.derived.setText(
+            "\n".join(
+                [
+                    f"{piece.why}.",
+                    f"{', '.join(filter(None, (units, fixed)))}: {piece.option.length_mm:.0f} mm.",
+                    *(f"{w}." for w in why),
+                ]
+            )
+        )
         said = [f"{words}." for words in (piece.fit, piece.doubt) if words]
         self.doubt.setText("\n".join(said))
         self._closings.setVisible(piece.closing.asked)
@@ -199,6 +225,7 @@ class CutScreen(QWidget):
         self.piece = None
         self.headline.setText(text)
         self.why.setText("")
+        self.derived.setText("")
         self.more.setText("")
         self._doubt_card.hide()
         self.drawing.show_piece(None, "metric")
