@@ -17,10 +17,12 @@ def cut_now(order: Order) -> Order:
 
 
 def put_back(order: Order, booking: Booking) -> Order:
-    """The order when a booking has been put back; as it is where the booking is of another order, or its lines are others now."""
-    if booking.order != order.name or len(booking.pieces) != len(order.lines):
+    """The order when a booking has been put back; as it is where the booking is of another order, or lines were taken off it since. Lines
+    that came to it since were not cut by it."""
+    since = len(order.lines) - len(booking.pieces)
+    if booking.order != order.name or since < 0:
         return order
-    return _with(order, tuple(-n for n in booking.pieces))
+    return _with(order, (*(-n for n in booking.pieces), *(0 for _ in range(since))))
 
 
 def _with(order: Order, more: tuple[int, ...]) -> Order:

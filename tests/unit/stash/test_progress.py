@@ -35,6 +35,9 @@ def test_putting_back_leaves_what_was_there_before():
     assert to_cut(put_back(cut_now(ORDER), booking)) == to_cut(ORDER)
     other = ORDER.model_copy(update={"name": "Fair"})
     assert put_back(other, booking) == other
+    longer = cut_now(ORDER)
+    longer = longer.model_copy(update={"lines": (*longer.lines, OrderLine(weave="d.dimladder", count=2))})
+    assert to_cut(put_back(longer, booking)) == (*to_cut(ORDER), 2)
     shorter = ORDER.model_copy(update={"lines": ORDER.lines[:1]})
     assert put_back(shorter, booking) == shorter
 
