@@ -249,7 +249,9 @@ def test_scale(call, document):
     assert len(body["alternatives"]) == 2
     cut = body["cuts"][1]
     assert cut["cord"] == "buoy"
-    assert set(cut["ends"]["buoy.a"]) == {"need_mm", "sd", "chance_short", "tail_mm"}
+    assert set(cut["ends"]["buoy.a"]) == {"need_mm", "sd", "chance_short", "tail_mm", "likely_mm"}
+    assert cut["ends"]["buoy.a"]["likely_mm"] < cut["ends"]["buoy.a"]["need_mm"]
+    assert "likeliest" in body["derivation"][1]
     assert json.loads(call("scale", document, "--length", "40 cm", "--json"))["units"]["bar"] > 20
     (asked,) = json.loads(call("scale", document, "--girth", "17cm", "--cut", "buoy=1.6 m", "--json"))[
         "asked"
