@@ -109,8 +109,8 @@ def sliding_tails(weave: Weave, plan: Plan) -> dict[str, float]:
     return dict.fromkeys(core, through + opens_mm(plan, closing) / 2)
 
 
-def closing_words(closing: Closing, girth: bool) -> str:
-    """What is to be said of where it comes from."""
-    if closing.asked and girth:
-        return "Nothing says what closes it: it is counted as if nothing did. Choose a fastening"
-    return f"{closing.of.words[0].upper()}{closing.of.words[1:]}, since {closing.why}" if closing.why else ""
+def asked_words(closing: Closing) -> str:
+    """What has to be asked; "" where the plan or the work says it."""
+    if not closing.asked:
+        return ""
+    return "Nothing says what closes it: it is counted as if nothing did. Choose a fastening"

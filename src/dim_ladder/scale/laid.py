@@ -54,8 +54,7 @@ def laid(weave: Weave, piece: Piece, option: Option | None = None) -> Laid:
         half = adds / 2 if piece.closing.key in BOTH_ENDS else adds
         words = piece.closing.of.words if half == adds else f"half of the {piece.closing.of.words}"
         parts.append(Part(words, "fastening", half))
-        ends = 0.0 if ring else piece.fixed_mm
-        parts.append(Part("where it begins", "ends", ends / 2))
+        parts.append(Part("where it begins", "ends", piece.fixed_mm / 2))
         last = ""
         for s in (s for s in weave.sections if s.name in units):
             mm = (piece.pitch.get(s.name, 0.0) + wider * piece.room.get(s.name, 0.0)) * units[s.name]
@@ -63,7 +62,7 @@ def laid(weave: Weave, piece: Piece, option: Option | None = None) -> Laid:
             on = (s.over or s.on or last) if lies else ""
             parts.append(Part(s.name, "section", mm, units[s.name], on))
             last = last if lies or names[s.name].kind != "body" else s.name
-        parts.append(Part("where it ends", "ends", ends / 2))
+        parts.append(Part("where it ends", "ends", piece.fixed_mm / 2))
         if half < adds:
             parts.append(Part(words, "fastening", adds - half))
     else:

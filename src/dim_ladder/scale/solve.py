@@ -11,7 +11,7 @@ from dim_ladder.base import InputError, Problem, format_length
 from dim_ladder.base.budget import TooMuch
 from dim_ladder.calibrate import Calibration
 from dim_ladder.notation import Weave, working_ends
-from dim_ladder.scale.closing import NOTHING, Closing, closing_of, closing_words
+from dim_ladder.scale.closing import NOTHING, Closing, asked_words, closing_of
 from dim_ladder.scale.cuts import Cut, cut_list, short_words, whole_chance
 from dim_ladder.scale.girth import for_size, free_for_size, room_for_size
 from dim_ladder.scale.plan import Plan
@@ -93,7 +93,7 @@ def solve(weave: Weave, calibration: Calibration, plan: Plan) -> Piece:
         whole_chance(calibration, cuts, best.counts, tied_to),
         calibration.in_doubt,
         _said(
-            closing_words(closing, plan.target == "girth") if closing.asked else "",
+            asked_words(closing),
             slip_on_words(plan, weave, closing),
             unmet_words(weave, plan, best, pitch, lying),
             short_words(cuts, working_ends(weave)),
