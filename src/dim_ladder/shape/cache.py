@@ -74,6 +74,7 @@ def key(job: Job) -> str:
         c.beside,
         c.spread,
         c.stacked,
+        c.raised,
     ]
     h.update(json.dumps(about).encode())
     for s in c.strands:

@@ -18,7 +18,7 @@ from dim_ladder.notation import Section, Weave
 from dim_ladder.shape.closed import closed_curves, former_strands
 from dim_ladder.shape.inplace import laid_out, placed, rolled
 from dim_ladder.shape.lift import lift, repeats
-from dim_ladder.shape.rope import Curves, OnCord
+from dim_ladder.shape.rope import Array, Curves, OnCord, Raised
 from dim_ladder.shape.several import part_of
 from dim_ladder.shape.value import Job, Part, TightShape
 from dim_ladder.trace import Trace, trace
@@ -77,8 +77,12 @@ def made(weave: Weave, section: str, core_mm: float, tight: Tight) -> Job:
     # What meets nothing here is no core of it: it hangs beside the work and only has to stay straight.
     met = {one.ends[e] for c in one.crossings for e in (c.lane_end, c.row_end)}
     idle = [e for e in one.ends if e not in met]
+    # What was only laid in across others, and is gone round by nothing yet, is no core of it either.
+    gone_round = {one.ends[c.lane_end] for c in one.crossings if c.lane_end != c.row_end}
     fillers = [
-        e for e in one.ends if e in met and (role.get(e, "").startswith("filler") or weave.cord_of(e) is None)
+        e
+        for e in one.ends
+        if e in gone_round and (role.get(e, "").startswith("filler") or weave.cord_of(e) is None)
     ]
     bonds = () if held or below else _moved_as_one(one)
     # A bead on one of two holds them apart.
@@ -120,6 +124,11 @@ def made(weave: Weave, section: str, core_mm: float, tight: Tight) -> Job:
         beside=lifted.beside,
         spread=tuple(kinds[e].spreads for e in first) if any(kinds[e].thick for e in first) else (),
         stacked=tuple(b for b in bonds if b in _stacked(one)),
+        raised=tuple(
+            Raised(k, *_worked(lifted.strands[k]), sum(pull[e] for e in ends))
+            for k, ends in enumerate(lifted.ends)
+            if len(ends) > 1
+        ),
     )
     stretch = 0.0 if held else FILLER * len(fillers) + len(idle)
     if not held and not fillers and not rows and (once or not set(leaders) - twins):
@@ -233,6 +242,13 @@ def _half_knotted(t: Trace) -> set[int]:
             others |= set(a.ends)
             k += 1
     return found - others
+
+
+def _worked(line: Array) -> tuple[float, float]:
+    """From where to where a loose strand crosses anything, as parts of its length."""
+    along = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(line, axis=0), axis=1))])
+    crossed = along[np.flatnonzero(np.abs(line[:, 2]) > 0)] / along[-1]
+    return (float(crossed[0]), float(crossed[-1])) if len(crossed) else (0.0, 1.0)
 
 
 def _bound(crossings: int, remedy: str) -> None:

@@ -32,6 +32,16 @@ class Held(NamedTuple):
     run: int
 
 
+class Raised(NamedTuple):
+    """A force that bears cord between two parts of a strand, against a tension of 1: what was laid in by its fold hangs on nothing, and
+    stays where the hand drew it up."""
+
+    strand: int
+    begin: float
+    end: float
+    force: float
+
+
 class OnCord(NamedTuple):
     """A bead on one of its ends. number : of all of these. of : which bead it is. strand, part : its strand and how far along it, as a part of its length. radius : its own, and
     as large as it has grown, in diameters: it grows from its cord, so that it pushes aside what lies round it."""
@@ -57,7 +67,8 @@ class Curves:
     that draws it out each time it lies to a side; none where nothing is drawn apart, or cord slides. held : where it is held straight.
     tauter : tension more there. beads : what is threaded. beside : by strand, of
     which of several works it is that hang beside each other and do not touch. spread : by strand, how wide it lies where it is
-    pressed flat, in its diameters; none where all is round. stacked : which of the bonds hold broad side to broad side."""
+    pressed flat, in its diameters; none where all is round. stacked : which of the bonds hold broad side to broad side. raised : what hangs on
+    nothing, and is borne."""
 
     strands: tuple[Array, ...]
     follow: tuple[int, ...]
@@ -78,6 +89,7 @@ class Curves:
     beside: tuple[int, ...] = ()
     spread: tuple[float, ...] = ()
     stacked: tuple[tuple[int, int], ...] = ()
+    raised: tuple[Raised, ...] = ()
 
     @property
     def repeats(self) -> bool:
@@ -146,6 +158,14 @@ class Rope:
             return np.zeros(len(self.x))
         out = np.repeat(np.array(self.curves.give), np.diff(self.first))
         out[self.bead] = 0.0
+        return out
+
+    def raised(self) -> Array:
+        """(n,) force that bears each node; empty where all hangs."""
+        out = np.zeros(len(self.x) if self.curves.raised else 0)
+        for b in self.curves.raised:
+            a, z = (_node(self.first, b.strand, part) for part in (b.begin, b.end))
+            out[a : z + 1] = b.force / (z + 1 - a)
         return out
 
     def spreads(self) -> Array:
