@@ -74,7 +74,7 @@ def key(job: Job) -> str:
         c.beside,
         c.spread,
         c.stacked,
-        c.raised,
+        c.aside,
     ]
     h.update(json.dumps(about).encode())
     for s in c.strands:

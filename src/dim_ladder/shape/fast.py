@@ -66,7 +66,7 @@ def run(
     cell = np.array([r.pitch, r.angle])
     on = np.array([r.curves.press, r.curves.flat]) * r.spacing().mean()
     done, energy, deepest = _run(
-        r.x, r.v, r.fixed, r.nxt, r.down, r.cord, r.pull, r.edges, r.group, r.taut, r.before, r.beside(), np.array(r.curves.walls), p.i, p.j, p.down, p.rest, p.floor, p.soft, p.drawn.turn, p.drawn.out, p.drawn.force, p.touching, p.bound, r.curves.core, on, r.raised(), cell,
+        r.x, r.v, r.fixed, r.nxt, r.down, r.cord, r.pull, r.edges, r.group, r.taut, r.before, r.beside(), np.array(r.curves.walls), p.i, p.j, p.down, p.rest, p.floor, p.soft, p.drawn.turn, p.drawn.out, p.drawn.force, p.touching, p.bound, r.curves.core, on, cell,
         r.curves.repeats, free[0], free[1], r.drive, stiff, slowest, steps, room, cap, stretch,
     )  # fmt: skip
     r.pitch, r.angle = float(cell[0]), float(cell[1])
@@ -135,7 +135,7 @@ def _mean(values, group, of):
 
 @njit(cache=True, nogil=True)
 def _run(
-    x, v, fixed, nxt, down, cord, pull, edges, group, taut, before, beside, walls, pi_, pj, ps, rest, floor, soft, times, out, force, touching, bound, core, on, up, cell, repeats, free_pitch, free_angle, drive,
+    x, v, fixed, nxt, down, cord, pull, edges, group, taut, before, beside, walls, pi_, pj, ps, rest, floor, soft, times, out, force, touching, bound, core, on, cell, repeats, free_pitch, free_angle, drive,
     stiff, slowest, steps, room, cap, stretch,
 ):  # fmt: skip
     n = len(x)
@@ -282,9 +282,6 @@ def _run(
                     away = abs(x[k, a + 1])
                     f[k, a + 1] -= on[a] * max(-1.0, min(1.0, x[k, a + 1]))
                     energy += on[a] * (away * away / 2 if away < 1 else away - 0.5)
-        for k in range(len(up)):
-            f[k, 1] -= up[k]
-            energy += up[k] * x[k, 1]
         if len(force) > 0:
             far[:] = -1e9
             sums[:] = 0.0

@@ -14,11 +14,11 @@ import numpy as np
 
 from dim_ladder.base import InputError
 from dim_ladder.library import CordKind, cord_kind
-from dim_ladder.notation import Section, Weave
+from dim_ladder.notation import Call, Rotate, Section, Step, Weave
 from dim_ladder.shape.closed import closed_curves, former_strands
 from dim_ladder.shape.inplace import laid_out, placed, rolled
-from dim_ladder.shape.lift import lift, repeats
-from dim_ladder.shape.rope import Array, Curves, OnCord, Raised
+from dim_ladder.shape.lift import level, lift, repeats
+from dim_ladder.shape.rope import Curves, OnCord
 from dim_ladder.shape.several import part_of
 from dim_ladder.shape.value import Job, Part, TightShape
 from dim_ladder.trace import Trace, trace
@@ -49,6 +49,7 @@ def made(weave: Weave, section: str, core_mm: float, tight: Tight) -> Job:
         raise InputError(f"there is no section “{section}”", ", ".join(x.name for x in weave.sections))
     if s.former is not None:
         return _round(weave, s, core_mm)
+    weave = _as_it_lies(weave, s)
     one = trace(weave, section=section, units=period_of(weave, section))
     period = period_of(weave, section)
     times = _thick_again(one, weave)
@@ -77,8 +78,10 @@ def made(weave: Weave, section: str, core_mm: float, tight: Tight) -> Job:
     # What meets nothing here is no core of it: it hangs beside the work and only has to stay straight.
     met = {one.ends[e] for c in one.crossings for e in (c.lane_end, c.row_end)}
     idle = [e for e in one.ends if e not in met]
-    # What was only laid in across others, and is gone round by nothing yet, is no core of it either.
-    gone_round = {one.ends[c.lane_end] for c in one.crossings if c.lane_end != c.row_end}
+    # What was only laid in across others, or is only led across, is gone round by nothing and no core of it either.
+    led = {e for s in one.steps if s.leads for e in s.ends}
+    sides = {(c.lane_end, c.lane_over) for c in one.crossings if c.row_end in led and c.lane_end != c.row_end}
+    gone_round = {one.ends[e] for e, in_front in sides if (e, not in_front) in sides}
     fillers = [
         e
         for e in one.ends
@@ -92,11 +95,14 @@ def made(weave: Weave, section: str, core_mm: float, tight: Tight) -> Job:
         () if bonds or below else _as_thick(alike_ends(one), mm)
     )  # the halves of a flat cord go together as it is
     twins = {one.ends[e] for group in same for e in group}
-    runner = leaders[0] if len(leaders) == 1 and not fillers and leaders[0] not in twins else None
+    # Where ends come and go nothing tells a runner from an end that is led first.
+    tells = len(leaders) == 1 and not fillers and leaders[0] not in twins and one.settled
+    runner = leaders[0] if tells else None
     pull = [FILLER if e in fillers else RUNNER if e == runner else 1.0 for e in one.ends]
     first = [ends[0] for ends in lifted.ends]
     kinds = [cord_kind(c.kind) if (c := weave.cord_of(e)) else LAYER for e in one.ends]
     middle = np.mean(np.vstack(lifted.strands), axis=0)
+    laid_in = tuple(k for k, ends in enumerate(lifted.ends) if len(ends) > 1)
     # A row that is tied once hangs on its runner as one of many does, and the hand lays it level.
     rows = once and bool(lifted.held_straight)
     turns = _turns(weave, section) if not held else {}
@@ -104,7 +110,7 @@ def made(weave: Weave, section: str, core_mm: float, tight: Tight) -> Job:
     still = [k for k in meeting if one.ends[k] in fillers]
     coat = any(weave.cord_of(e) is None for e in one.ends)  # round finished work, which is round enough
     curves = Curves(
-        tuple(x - middle for x in lifted.strands),
+        tuple(level(x - middle) if k in laid_in else x - middle for k, x in enumerate(lifted.strands)),
         lifted.follow,
         0.0 if held else lifted.height,
         tuple(mm[e] / unit for e in first),
@@ -117,18 +123,14 @@ def made(weave: Weave, section: str, core_mm: float, tight: Tight) -> Job:
         alike=_by_strand(same, lifted.ends),
         give=tuple(kinds[e].presses for e in first),
         soft=sum(kinds[e].soft for e in first) / len(first) * (SNUG if below else 1.0),
-        apart=_apart(one, first, kinds, fillers, met),
+        apart=_apart(one, first, kinds, fillers),
         held=tuple(h for h in lifted.held_straight if pull[lifted.ends[h[0]][0]] == 1.0),
         tauter=TAUTER,
         beads=_beads(weave, lifted.beads, [mm[e] / unit / 2 for e in first], unit),
         beside=lifted.beside,
         spread=tuple(kinds[e].spreads for e in first) if any(kinds[e].thick for e in first) else (),
         stacked=tuple(b for b in bonds if b in _stacked(one)),
-        raised=tuple(
-            Raised(k, *_worked(lifted.strands[k]), sum(pull[e] for e in ends))
-            for k, ends in enumerate(lifted.ends)
-            if len(ends) > 1
-        ),
+        aside=laid_in,
     )
     stretch = 0.0 if held else FILLER * len(fillers) + len(idle)
     if not held and not fillers and not rows and (once or not set(leaders) - twins):
@@ -145,6 +147,22 @@ def made(weave: Weave, section: str, core_mm: float, tight: Tight) -> Job:
         return job
     drawn = not set(leaders) - twins
     return replace(job, parts=_parts(job, drawn, turns))
+
+
+def _as_it_lies(weave: Weave, s: Section) -> Weave:
+    """The weave with a section begun as the work lies when its first knot is tied: what turns it before that is a section of its own."""
+    turns = [k for k, i in enumerate(s.items) if isinstance(i, Rotate)]
+    many = s.kind == "body" and (s.count.kind, s.count.number) != ("repeat", 1)
+    if not turns or many:
+        return weave
+    before, rest = s.items[: turns[-1] + 1], s.items[turns[-1] + 1 :]
+    if not rest or any(isinstance(i, Step | Call) for i in before):
+        return weave
+    turn = Section(f"{s.name}, turned", "start", items=before)
+    at = weave.sections.index(s)
+    return replace(
+        weave, sections=(*weave.sections[:at], turn, replace(s, items=rest), *weave.sections[at + 1 :])
+    )
 
 
 def _parts(job: Job, drawn: bool, turns: Mapping[tuple[int, int], int]) -> tuple[Part, ...]:
@@ -190,10 +208,13 @@ def _on_board(
 
 
 def _apart(
-    t: Trace, first: Sequence[int], kinds: Sequence[CordKind], core: Sequence[str], met: set[str]
+    t: Trace, first: Sequence[int], kinds: Sequence[CordKind], core: Sequence[str]
 ) -> tuple[float, ...]:
     """What hands draw out to both sides: two and more ends that are worked round a core that they cross, or round each other."""
-    drawn = met - set(core) if core else {t.ends[e] for e in _half_knotted(t)}
+    across = {(t.ends[c.lane_end], t.ends[c.row_end]) for c in t.crossings}
+    led = {t.ends[e] for s in t.steps if s.leads for e in s.ends if e >= 0}
+    round_it = {e for at, e in across if at in core and e in led and e not in core}
+    drawn = round_it if core else {t.ends[e] for e in _half_knotted(t)}
     out = tuple(kinds[e].grip * (t.ends[e] in drawn) for e in first)
     return out if sum(p > 0 for p in out) > 1 else ()
 
@@ -242,13 +263,6 @@ def _half_knotted(t: Trace) -> set[int]:
             others |= set(a.ends)
             k += 1
     return found - others
-
-
-def _worked(line: Array) -> tuple[float, float]:
-    """From where to where a loose strand crosses anything, as parts of its length."""
-    along = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(line, axis=0), axis=1))])
-    crossed = along[np.flatnonzero(np.abs(line[:, 2]) > 0)] / along[-1]
-    return (float(crossed[0]), float(crossed[-1])) if len(crossed) else (0.0, 1.0)
 
 
 def _bound(crossings: int, remedy: str) -> None:

@@ -24,6 +24,11 @@ ROOM = 1.6  # below the last row, for the way to the next unit's places
 BESIDE = 1.3  # between held ends, which hang side by side
 SLANT = 1.5  # down for every diameter aside, on the way to places: slanting side by side they do not touch
 LEAD = 3.0  # of straight cord above and below what is held
+SIDEWAYS = (
+    9.0  # how far out the two ends of a cord that is laid in by its fold are held, while it is drawn up
+)
+IN_FRONT = 2.0  # of what hangs there
+NEAR = 1.0  # above or below the middle of the work, where they are held
 BEHIND = 3.0  # where an end hangs before it is laid in and after it is dropped: behind all work
 
 
@@ -173,8 +178,17 @@ def lift(t: Trace, sizes: Sequence[float] | None = None, *, held: bool = False) 
     whole: dict[int, tuple[tuple[int, ...], list[Point]]] = {
         e: ((e,), points) for e, points in enumerate(strands) if e < t.hung or _came(t, e)
     }
-    for a, b in t.folds if held else ():
-        whole[a] = ((a, b), [*strands[a][::-1], *strands[b]])  # down from the fold on both sides
+    for n, (a, b) in enumerate(t.folds if held else ()):
+        left = t.order.index(a) < t.order.index(b) if {a, b} <= set(t.order) else True
+        front = IN_FRONT + n * apart
+        sides = ((a, -1 if left else 1), (b, 1 if left else -1))
+        one, two = (
+            _sideways(strands[e], middle + s * (SIDEWAYS + apart * len(below) / 2), front)
+            if t.tips[e] < 0
+            else strands[e]
+            for e, s in sides
+        )
+        whole[a] = ((a, b), [*one[::-1], *two])  # from the fold out to both sides
     lines = tuple(
         np.array([points[0], *(q for p, q in pairwise(points) if p != q)]) for _, points in whole.values()
     )
@@ -247,6 +261,21 @@ def _beside(t: Trace, owners: Sequence[tuple[int, ...]]) -> tuple[int, ...]:
             number = [new if n == old else n for n in number]
     every = sorted(set(number))
     return tuple(every.index(n) for n in number)
+
+
+def _sideways(points: list[Point], to: float, front: float) -> list[Point]:
+    """From its last crossing an end is led out in front of all that hangs, instead of down."""
+    last = max((k for k, p in enumerate(points) if p[2]), default=0)
+    x, y, _ = points[min(last + 1, len(points) - 1)]
+    y = min(y, points[last][1] + GAP / 2) if points[last][0] == x else y
+    return [*points[: last + 1], (x, y, 0.0), (x, y, front), (to, y, front)]
+
+
+def level(line: Array) -> Array:
+    """With its two ends near the middle of the work: what is knotted comes together there."""
+    out = line.copy()
+    out[[0, -1], 1] = np.clip(line[:, 1].mean(), -NEAR, NEAR)
+    return out
 
 
 def _from_behind(points: list[Point], up: float, further: float) -> list[Point]:

@@ -11,6 +11,8 @@ from dim_ladder.shape.contact import Pairs
 from dim_ladder.shape.rope import Array, Ints, Rope, turned
 
 ASIDE = 0.4  # of its way, from which cord does not hang straight
+BEND = 0.6  # diameters in which cord that was held out to a side goes down
+HANGS = 3.0  # diameters of it below all work
 PRESSES = 0.03  # diameters apart, up to which two cords are said to touch
 
 
@@ -158,6 +160,36 @@ def met(r: Rope, p: Pairs) -> Array:
         own, y = out[strand[node]], r.x[node, 1]
         own[0], own[1] = np.fmin(own[0], y), np.fmax(own[1], y)
     return out
+
+
+def caught(r: Rope, p: Pairs, strand: int) -> tuple[int, int]:
+    """The first and the last node of a strand that press on anything, counted along it; its middle where none does."""
+    a, b = int(r.first[strand]), int(r.first[strand + 1])
+    t = p.touching
+    d = np.linalg.norm(turned(r.x[p.j[:t]], p.down[:t], r.angle, r.pitch) - r.x[p.i[:t]], axis=1)
+    hit = d < p.rest[:t] + PRESSES
+    nodes = np.concatenate([p.i[:t][hit], p.j[:t][hit]])
+    own = nodes[(nodes >= a) & (nodes < b)] - a
+    return (int(own.min()), int(own.max())) if len(own) else ((b - a) // 2, (b - a) // 2)
+
+
+def let_down(line: Array, first: int, last: int, level: float) -> Array:
+    """A line that was held out to both sides, hanging down from where it is caught to below `level`."""
+    return np.vstack(
+        [_hanging(line[first::-1], level)[::-1], line[first + 1 : last], _hanging(line[last:], level)]
+    )
+
+
+def _hanging(line: Array, level: float) -> Array:
+    """From its first point on down: a bend as tight as cord bends, and straight."""
+    begin = line[0]
+    way = (line[min(4, len(line) - 1)] - begin) / max(
+        float(np.linalg.norm(line[min(4, len(line) - 1)] - begin)), 1e-9
+    )
+    foot = begin + BEND * way + np.array([0.0, BEND, 0.0])
+    u = np.linspace(0.0, 1.0, 9)[:, None]
+    bend = (1 - u) ** 2 * begin + 2 * u * (1 - u) * (begin + BEND * way) + u**2 * foot
+    return np.vstack([bend, [[foot[0], max(foot[1], level) + HANGS, foot[2]]]])
 
 
 def gathered(r: Rope, p: Pairs) -> Rope:

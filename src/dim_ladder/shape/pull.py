@@ -73,10 +73,6 @@ def forces(r: Rope, p: Pairs, stiff: float, piece: float) -> tuple[float, Array,
             far = np.abs(x[:, axis])
             f[:, axis] -= on * np.clip(x[:, axis], -1.0, 1.0)
             energy += float(on * np.where(far < 1, far * far / 2, far - 0.5).sum())
-    up = r.raised()
-    if len(up):
-        f[:, 1] -= up
-        energy += float((up * x[:, 1]).sum())
     if len(p.drawn.force):
         stored_apart, out = pull_out(x, p.drawn)
         f += out

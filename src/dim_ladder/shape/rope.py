@@ -32,16 +32,6 @@ class Held(NamedTuple):
     run: int
 
 
-class Raised(NamedTuple):
-    """A force that bears cord between two parts of a strand, against a tension of 1: what was laid in by its fold hangs on nothing, and
-    stays where the hand drew it up."""
-
-    strand: int
-    begin: float
-    end: float
-    force: float
-
-
 class OnCord(NamedTuple):
     """A bead on one of its ends. number : of all of these. of : which bead it is. strand, part : its strand and how far along it, as a part of its length. radius : its own, and
     as large as it has grown, in diameters: it grows from its cord, so that it pushes aside what lies round it."""
@@ -67,8 +57,8 @@ class Curves:
     that draws it out each time it lies to a side; none where nothing is drawn apart, or cord slides. held : where it is held straight.
     tauter : tension more there. beads : what is threaded. beside : by strand, of
     which of several works it is that hang beside each other and do not touch. spread : by strand, how wide it lies where it is
-    pressed flat, in its diameters; none where all is round. stacked : which of the bonds hold broad side to broad side. raised : what hangs on
-    nothing, and is borne."""
+    pressed flat, in its diameters; none where all is round. stacked : which of the bonds hold broad side to broad side. aside : strands whose
+    two ends are held out to the sides, as of cord that is laid in by its fold and hangs on nothing."""
 
     strands: tuple[Array, ...]
     follow: tuple[int, ...]
@@ -89,7 +79,7 @@ class Curves:
     beside: tuple[int, ...] = ()
     spread: tuple[float, ...] = ()
     stacked: tuple[tuple[int, int], ...] = ()
-    raised: tuple[Raised, ...] = ()
+    aside: tuple[int, ...] = ()
 
     @property
     def repeats(self) -> bool:
@@ -99,9 +89,8 @@ class Curves:
     def walls(self) -> tuple[float, float]:
         """y between which held work stays: the bar it hangs from and the hand that holds its tails. Without them a loop could
         slip over an end that is held."""
-        ends = [
-            float(s[k, 1]) for s, f in zip(self.strands, self.follow, strict=True) if f == -1 for k in (0, -1)
-        ]
+        hung = [s for k, s in enumerate(self.strands) if self.follow[k] == -1 and k not in self.aside]
+        ends = [float(s[k, 1]) for s in hung for k in (0, -1)]
         return (min(ends), max(ends)) if ends else (-np.inf, np.inf)
 
 
@@ -158,14 +147,6 @@ class Rope:
             return np.zeros(len(self.x))
         out = np.repeat(np.array(self.curves.give), np.diff(self.first))
         out[self.bead] = 0.0
-        return out
-
-    def raised(self) -> Array:
-        """(n,) force that bears each node; empty where all hangs."""
-        out = np.zeros(len(self.x) if self.curves.raised else 0)
-        for b in self.curves.raised:
-            a, z = (_node(self.first, b.strand, part) for part in (b.begin, b.end))
-            out[a : z + 1] = b.force / (z + 1 - a)
         return out
 
     def spreads(self) -> Array:

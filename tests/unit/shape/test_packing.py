@@ -14,10 +14,11 @@ from dim_ladder.scale import Plan
 from dim_ladder.shape.charts import cord_bars, packing_chart
 from dim_ladder.shape.faces import cords_of
 from dim_ladder.shape.hung import BUCKLES, FOLD, WOOD, fitting
+from dim_ladder.shape.joined import whole
 from dim_ladder.shape.packing import STEPS, packing
 from dim_ladder.shape.sheath import Look
 from dim_ladder.shape.tighten import job_for, tight
-from dim_ladder.shape.whole import whole, whole_picture
+from dim_ladder.shape.whole import whole_picture
 from helpers.weaves import TERN, stiff, weave_of
 
 BAND = stiff(parse_strict(TERN))

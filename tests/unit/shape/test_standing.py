@@ -7,8 +7,8 @@ from dim_ladder.notation import parse_strict
 from dim_ladder.shape import tight
 from dim_ladder.shape.cache import keep, known
 from dim_ladder.shape.faces import cords_of, strands_of
+from dim_ladder.shape.joined import whole
 from dim_ladder.shape.standing import with_loops
-from dim_ladder.shape.whole import whole
 
 PICOTS = """weave "Thrift Edge"
 cords

@@ -13,12 +13,13 @@ from dim_ladder.shape import pull, relax, tight
 from dim_ladder.shape.contact import near
 from dim_ladder.shape.engine import plain
 from dim_ladder.shape.faces import beads_of, cords_of, face
+from dim_ladder.shape.joined import whole
 from dim_ladder.shape.lift import lift
 from dim_ladder.shape.measure import distances
 from dim_ladder.shape.relax import Stage, settle
 from dim_ladder.shape.rope import Curves, rope, turned
 from dim_ladder.shape.tighten import TURN_OUT, job_for, pulled
-from dim_ladder.shape.whole import whole, whole_picture
+from dim_ladder.shape.whole import whole_picture
 from dim_ladder.trace import close, trace
 from helpers.invariants import determinant_signature, seifert_numbers
 from helpers.space import closed_round, projected

@@ -39,9 +39,10 @@ from dim_ladder.scale.girth import former_mm
 from dim_ladder.shape import TightShape
 from dim_ladder.shape.charts import contact_map, cord_bars, packing_chart
 from dim_ladder.shape.faces import SIDES, Cords, beads_of, strands_of, title_of
+from dim_ladder.shape.joined import Whole
 from dim_ladder.shape.solid import bodies
 from dim_ladder.shape.turning import Held, held
-from dim_ladder.shape.whole import Whole, whole_picture
+from dim_ladder.shape.whole import whole_picture
 
 SHOWN_MM = 90.0  # about so much of the band is drawn
 MOST_BARS = 12  # ends, beyond which bars would fill the screen

@@ -1,0 +1,105 @@
+"""How a section lies in the picture of the whole piece: where it begins, and which ways are right, down and front there."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+
+from dim_ladder.shape.rope import Array
+from dim_ladder.shape.value import TightShape
+
+LED = 4.0  # diameters over which a cord comes out of a section and lies straight
+
+
+def _way(x: float, y: float, z: float) -> Array:
+    return np.array([x, y, z])
+
+
+@dataclass(frozen=True, slots=True)
+class Frame:
+    """right, down, front : (3,) its ways, as the piece lies. origin : (3,) where it begins. turned : whether the work was ever turned."""
+
+    right: Array = field(default_factory=lambda: _way(1.0, 0.0, 0.0))
+    down: Array = field(default_factory=lambda: _way(0.0, 1.0, 0.0))
+    front: Array = field(default_factory=lambda: _way(0.0, 0.0, 1.0))
+    origin: Array = field(default_factory=lambda: _way(0.0, 0.0, 0.0))
+    turned: bool = False
+
+    def lay(self, line: Array, y: float) -> Array:
+        """Points of a section that begins so far down, as the piece lies. line : (n, 3)."""
+        way = np.array([self.right, self.down, self.front])
+        return np.asarray(self.origin + (line + np.array([0.0, y, 0.0])) @ way)
+
+    def place(self, y: float) -> Array:
+        """(3,) the middle of the work so far down."""
+        return np.asarray(self.origin + y * self.down)
+
+    def aside(self, at: Array) -> float:
+        """How far to the right a place lies."""
+        return float((at - self.origin) @ self.right)
+
+    def about(self, at: Array) -> Frame:
+        """Beginning there."""
+        return replace(self, origin=np.asarray(at, np.float64))
+
+    def halved(self) -> Frame:
+        """Turned end for end."""
+        return replace(self, right=-self.right, down=-self.down, turned=True)
+
+    def quartered(self, left: bool) -> Frame:
+        """Turned so that its left side hangs down, or its right."""
+        if left:
+            return replace(self, right=self.down, down=-self.right, turned=True)
+        return replace(self, right=-self.down, down=self.right, turned=True)
+
+    def over(self) -> Frame:
+        """Turned over, about its length."""
+        return replace(self, right=-self.right, front=-self.front)
+
+
+HANGING = Frame()
+
+
+def led(before: Array, after: Array) -> Array:
+    """A smooth way from where one section leaves a cord to where the next takes it up, without its two ends."""
+    a, b = before[-1], after[0]
+    reach = float(np.linalg.norm(b - a))
+    bend = min(reach, LED)
+    ta = (before[-1] - before[-3]) / max(float(np.linalg.norm(before[-1] - before[-3])), 1e-9) * bend
+    tb = (after[2] - after[0]) / max(float(np.linalg.norm(after[2] - after[0])), 1e-9) * bend
+    u = np.linspace(0, 1, max(4, round(reach / 0.25)))[1:-1, None]
+    return np.asarray(
+        (2 * u**3 - 3 * u**2 + 1) * a
+        + (u**3 - 2 * u**2 + u) * ta
+        + (3 * u**2 - 2 * u**3) * b
+        + (u**3 - u**2) * tb
+    )
+
+
+def round_oval(lines: list[Array], core: int, inner: TightShape, scale: float) -> list[Array]:
+    """Cord that was worked round a round core, laid round finished work as it is: as far along its outline as along the core's, and as far out."""
+    a, b = inner.width * scale / 2, inner.thickness * scale / 2
+    wide, half = max(a, b), min(a, b)
+    side = wide - half  # half of the straight part of its outline
+    r = (4 * side + 2 * np.pi * half) / (2 * np.pi)
+    axis = np.array([lines[core][:, 0].mean(), lines[core][:, 2].mean()])
+    out = []
+    for line in lines:
+        x, z = line[:, 0] - axis[0], line[:, 2] - axis[1]
+        far = np.hypot(x, z)
+        if far.max() < r / 2:  # the core itself
+            out.append(line)
+            continue
+        # Along a quarter of the outline from its broad side's middle: straight, then round.
+        angle = np.arctan2(np.abs(x), np.abs(z))
+        along = r * angle
+        turn = np.clip((along - side) / half, 0.0, np.pi / 2)
+        px = np.minimum(along, side) + half * np.sin(turn)
+        pz = half * np.cos(turn)
+        off = far - r
+        px, pz = px + off * np.sin(turn), pz + off * np.cos(turn)
+        if a < b:
+            px, pz = pz, px
+        out.append(np.column_stack([axis[0] + np.sign(x) * px, line[:, 1], axis[1] + np.sign(z) * pz]))
+    return out

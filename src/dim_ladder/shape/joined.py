@@ -1,0 +1,273 @@
+"""The whole piece from its sections: what it hangs on, start, body in all its units, finish, arms that are worked after the work was turned.
+
+Each section is pulled tight by itself; between two of them cords are led over by a smooth curve. That is a picture of how
+the piece looks and how long it is, not of how its sections press on each other. What is worked after the work was turned end for end
+goes on from its other end; after a quarter turn it goes aside.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
+from itertools import pairwise
+from types import MappingProxyType
+
+import numpy as np
+
+from dim_ladder.library import FASTENINGS, cord_kind
+from dim_ladder.library.kinds import BULGE
+from dim_ladder.notation import Rotate, Section, Span, Turn, Weave, working_ends
+from dim_ladder.shape.closing import even
+from dim_ladder.shape.faces import Bead, Cords, Strand, beads_of, strands_of
+from dim_ladder.shape.frames import HANGING, Frame, led, round_oval
+from dim_ladder.shape.hung import STUB, fitting, hung
+from dim_ladder.shape.rope import Array
+from dim_ladder.shape.sheath import Look, look_of
+from dim_ladder.shape.uncrossed import Uncrossed, uncrossed
+from dim_ladder.shape.value import TightShape
+
+TRIM = 0.3  # diameters of tail that are kept of a held knot
+JOIN = 0.6  # diameters between two sections
+FAR = 14.0  # diameters, from which on an end is not led there in the picture: it is brought round, as to close a ring
+NOBODY = Look("#888888")
+
+
+@dataclass(frozen=True, slots=True)
+class Whole:
+    """strands : lines of cord in diameters. unit_mm : of the thickest cord. length_mm : from the first section to the end of
+    the last. left_out : sections that could not be pulled tight, and why they are not in it. begin : where it begins above the first
+    section, in diameters, where arms are worked upwards."""
+
+    strands: tuple[Strand, ...]
+    unit_mm: float
+    length_mm: float
+    left_out: tuple[str, ...]
+    beads: tuple[Bead, ...] = ()
+    begin: float = 0.0
+
+
+def whole(
+    weave: Weave, shapes: Mapping[str, TightShape], counts: Mapping[str, int], fastening: str = "none",
+    free: Mapping[str, float] = MappingProxyType({}), adds_mm: float | None = None,
+) -> Whole:  # fmt: skip
+    """The whole piece. shapes : of the sections that have one. counts : units of each. fastening : what closes it. free : mm of free
+    cord in a unit of each. adds_mm : what the fastening adds, None as usual."""
+    names = working_ends(weave)
+    unit = max((s.unit_mm for s in shapes.values()), default=4.0)
+    look = {e: _look(weave, e, names) for e in names}
+    size = {e: (cord_kind(c.kind).across if (c := weave.cord_of(e)) else unit) / unit for e in names}
+    spread = {e: cord_kind(c.kind).spreads for e in names if (c := weave.cord_of(e))}
+    made = _Piece(weave, shapes, names, unit, look)
+    for s in weave.sections:
+        made.section(s, counts.get(s.name, 1), free.get(s.name, 0.0) / unit)
+    out: list[Strand] = []
+    for e in made.parts:
+        number = names.index(e) if e in names else 0
+        for line in made.runs(e):
+            out.append(Strand(line, look.get(e, NOBODY), size.get(e, 1.0), number, spread.get(e, BULGE)))
+    hanging = names[: len(weave.hang.ends)] if weave.hang.ends else tuple(made.parts)
+    tops = {e: p[0][0] for e, p in made.parts.items() if e in hanging and e not in made.above}
+    beads = made.beads
+    if made.parts:
+        # Where a layer was tied back over the work, its foot is where that was turned.
+        feet = [
+            np.array([p[-1][-1][0], made.low, 0.0]) if e in made.back else p[-1][-1]
+            for e, p in made.parts.items()
+            if e in made.back or float(made.frame_of[e].down[1]) > 0.5
+        ]
+        fit = fitting(weave, fastening, shapes)
+        usual = FASTENINGS[fastening].adds_mm if fastening in FASTENINGS else 0.0
+        adds = usual if adds_mm is None else adds_mm
+        strands, balls = hung(weave, tops, feet, look, size, names, unit, fit, fastening, adds)
+        out += strands
+        beads += balls
+    return Whole(
+        tuple(out), unit, (made.low - made.high) * unit, tuple(made.left_out), tuple(beads), made.high
+    )
+
+
+@dataclass(slots=True)
+class _Piece:
+    """The piece as far as it is made. parts : by end, its lines one after the other. frame : how the work lies for whoever goes on with
+    it, y : and how far down. above : ends whose cord goes on upwards in its other end. brought : by end, before which of its parts it is
+    brought round. back : ends of a layer that was tied back. high, low : how far the piece reaches."""
+
+    weave: Weave
+    shapes: Mapping[str, TightShape]
+    names: tuple[str, ...]
+    unit: float
+    look: Mapping[str, Look]
+    parts: dict[str, list[Array]] = field(default_factory=dict)
+    frame: Frame = HANGING
+    y: float = 0.0
+    frame_of: dict[str, Frame] = field(default_factory=dict)
+    above: set[str] = field(default_factory=set)
+    brought: dict[str, list[int]] = field(default_factory=dict)
+    back: set[str] = field(default_factory=set)
+    at: dict[str, tuple[TightShape, Frame, float]] = field(default_factory=dict)
+    beads: list[Bead] = field(default_factory=list)
+    left_out: list[str] = field(default_factory=list)
+    high: float = 0.0
+    low: float = 0.0
+
+    def section(self, s: Section, count: int, gap: float) -> None:
+        """One section. gap : free cord in a unit of it, in diameters."""
+        shape = self.shapes.get(s.name)
+        for i in s.items:
+            if isinstance(i, Rotate):
+                self._turn(i)
+        laid = bool(s.over or s.on)
+        units = 1
+        if shape is None and not laid and s.former is None:
+            bare = uncrossed(self.weave, s.name)
+            if gap > 0:
+                self._down(gap * max(1, count))
+            elif bare is None:
+                self.left_out.append(s.name)
+            elif bare.beads:
+                self._threaded(bare)
+        elif shape is None or shape.kind == "closed" or s.on or (s.over and s.over not in self.at):
+            self.left_out.append(s.name)
+        else:
+            units = max(1, round(count / shape.period))
+            self._tied(s, shape, units, gap * shape.period)
+        if sum(isinstance(i, Turn) for i in s.items) * units % 2:
+            self.frame = self.frame.over()
+
+    def _tied(self, s: Section, shape: TightShape, units: int, gap: float) -> None:
+        """So many units of a section. gap : free cord in each."""
+        core = None
+        if s.over:  # the work is turned end for end, and tied back over what is there
+            core, lay, far = self.at[s.over]
+            self.frame, self.y = lay.about(lay.place(far)).halved(), 0.0
+        above = isinstance(next((i for i in s.items if not isinstance(i, Rotate)), None), Span)
+        holder = list(shape.ends)
+        for _ in range(units if gap else 1):  # where cord is left free in a unit, every unit stands by itself
+            self._down(gap * above, on=core is not None)
+            self._units(s.over, shape, holder, 1 if gap else units, core)
+            self._down(gap * (not above), on=core is not None)
+            after = list(holder)
+            for k, f in enumerate(shape.follow):
+                if f >= 0:
+                    after[f] = holder[k]
+            holder = after
+        self.at[s.name] = shape, self.frame, self.y
+        self.y += JOIN
+
+    def _units(
+        self, over: str, shape: TightShape, holder: list[str], units: int, core: TightShape | None
+    ) -> None:
+        """Units of a section that go on in each other. holder : whose each strand is. core : the finished work that they are tied over."""
+        scale = shape.unit_mm / self.unit
+        looks = [self.look.get(e.split("+")[0], NOBODY) for e in shape.ends]
+        held = beads_of(shape, self.weave, units)
+        tail = max([TRIM, *(2 * b.radius + TRIM for b in held)])
+        drawn = strands_of(shape, Cords(looks), units, tail)
+        lines = [(even(x.line) if shape.kind == "held" else x.line) * scale for x in drawn]
+        # A cord that was laid in by its fold begins and ends below.
+        tops = [line[0, 1] for name, line in zip(holder, lines, strict=True) if "+" not in name]
+        top = float(np.mean(tops) if tops else min(line[:, 1].min() for line in lines))
+        middle = np.array([np.mean([line[:, 0].mean() for line in lines]), top, 0.0])
+        if core is not None:
+            lines = round_oval(lines, holder.index(over), core, core.unit_mm / self.unit)
+        for name, line in zip(holder, lines, strict=True):
+            for end, own in _by_end(name, line - middle):
+                if end in self.names:  # and not the finished work that it is tied over
+                    self._goes_on(end, self.frame.lay(own, self.y))
+                    if core is not None:
+                        self.back.add(end)
+        for b in held:
+            at = self.frame.lay((b.at * scale - middle)[None], self.y)[0]
+            self.beads.append(replace(b, at=at, radius=b.radius * scale))
+        # Where a unit of a body ends not all its cords do: it is as long as it says.
+        whole_units = shape.kind == "cell"
+        long = units * shape.pitch * scale if whole_units else max(float(x[-1, 1]) for x in lines) - top
+        self._down(long, on=core is not None)
+
+    def _threaded(self, bare: Uncrossed) -> None:
+        """Ends that hang straight, with beads on them."""
+        long = bare.long / self.unit
+        for k, e in enumerate(bare.ends):
+            before = self.parts.get(e)
+            x = self.frame.aside(before[-1][-1]) if before else k - (len(bare.ends) - 1) / 2
+            self._goes_on(e, self.frame.lay(even(np.array([[x, 0.2, 0.0], [x, long, 0.0]])), self.y))
+        for b in bare.beads:
+            x = self.frame.aside(self.parts[b.end][-1][-1])
+            at = self.frame.lay(np.array([[x, b.down / self.unit, 0.0]]), self.y)[0]
+            self.beads.append(Bead(at, b.radius / self.unit, b.colour))
+        self._down(long)
+
+    def _goes_on(self, end: str, line: Array) -> None:
+        """The next part of an end: led there from where it was left, or from where the other end of its cord began."""
+        self.frame_of[end] = self.frame
+        found, other = self.parts.get(end), _other(end)
+        if found is None:
+            self.parts[end] = [line]
+            if self.frame.turned and other in self.parts and other not in self.above:
+                before = self.parts[other][0][::-1]
+                self.parts[end] = [np.vstack([before[-1:], led(before, line)]), line]
+                self.above |= {end, other}
+            return
+        if self.frame.turned and float(np.linalg.norm(line[0] - found[-1][-1])) > FAR:
+            self.brought.setdefault(end, []).append(len(found))
+        else:
+            found.append(led(found[-1], line))
+        found.append(line)
+
+    def runs(self, end: str) -> list[Array]:
+        """The lines of an end: one, or several where it is brought round; each with a stub where it stops."""
+        found = self.parts[end]
+        cuts = [0, *self.brought.get(end, []), len(found)]
+        out = []
+        for a, b in pairwise(cuts):
+            foot = found[b - 1][-1]
+            way = self.frame_of[end].down if b == len(found) else foot - found[b - 1][-3]
+            stub = even(np.array([foot, foot + STUB * way / max(float(np.linalg.norm(way)), 1e-9)]))
+            out.append(np.vstack([*found[a:b], stub[1:]]))
+        return out
+
+    def _down(self, by: float, *, on: bool = False) -> None:
+        """Further down in the work as it lies. on : on finished work, which is as long as it was."""
+        self.y += by
+        if on:
+            return
+        at = float(self.frame.place(self.y)[1])
+        self.high, self.low = min(self.high, at), max(self.low, at)
+
+    def _turn(self, t: Rotate) -> None:
+        """Turn the work; it goes on where the ends are that are worked then."""
+        turned = self.frame.halved() if t.how == "half" else self.frame.quartered(t.how == "left")
+        named = [r for r in t.refs if isinstance(r, str) and r in self.parts]
+        if named:
+            places = [self.parts[e][-1][-1] for e in named]
+        elif fresh := [p[0][0] for e, p in self.parts.items() if _other(e) not in self.parts]:
+            places = fresh
+        else:
+            ways = {e: float(f.down @ turned.down) for e, f in self.frame_of.items()}
+            places = [p[-1][-1] for e, p in self.parts.items() if ways[e] > 0.5]
+        at = np.mean(places, axis=0) if places else self.frame.place(self.y)
+        if t.how == "half":  # the arms of a piece lie in one line
+            at = self.frame.place(float((at - self.frame.origin) @ self.frame.down))
+        self.frame, self.y = turned.about(at), JOIN
+
+
+def _other(end: str) -> str:
+    """The other end of a cord."""
+    return f"{end[:-1]}{'b' if end.endswith('a') else 'a'}"
+
+
+def _by_end(name: str, line: Array) -> list[tuple[str, Array]]:
+    """The line of an end; of a cord that was laid in by its fold those of both its ends, from the fold down."""
+    a, _, b = name.partition("+")
+    if not b:
+        return [(a, line)]
+    fold = int(np.argmin(line[:, 1]))
+    fold = min(max(fold, 3), len(line) - 4)
+    return [(a, line[: fold + 1][::-1]), (b, line[fold:])]
+
+
+def _look(weave: Weave, end: str, names: tuple[str, ...]) -> Look:
+    cord = weave.cord_of(end)
+    if cord is None:
+        return NOBODY
+    return look_of(cord.kind, cord.colour, [c.name for c in weave.cords].index(cord.name))

@@ -1,0 +1,142 @@
+"""The whole piece where it is turned: work that goes on at its other end, aside, or over; and sections in which nothing crosses."""
+
+import numpy as np
+import pytest
+
+from dim_ladder.base import InputError
+from dim_ladder.notation import parse_strict
+from dim_ladder.shape import tight
+from dim_ladder.shape.frames import HANGING
+from dim_ladder.shape.joined import whole
+from dim_ladder.shape.uncrossed import uncrossed
+
+CORDS = """weave "Two Arms"
+cords
+  a  nylon-4mm  #744a9e
+  b  nylon-4mm  #e0a030
+beads
+  bone  10 mm  #f4f2ec
+"""
+COLD = f"{CORDS}hang on cold-start\n  a.a b.a\n"
+RIGHT = "section right: body, repeat 4\n  snake (1 | 2)\n"
+LEFT = "section left: body, repeat 4\n  snake (1 | 2)\n"
+
+
+def piece(text):
+    weave = parse_strict(text)
+    shapes = {}
+    for s in weave.sections:
+        try:
+            shapes[s.name] = tight(weave, s.name)
+        except InputError:
+            continue
+    return whole(weave, shapes, {s.name: s.count.number for s in weave.sections}), shapes
+
+
+def by_look(found, colour):
+    return [s for s in found.strands if s.look.colour == colour]
+
+
+def test_what_is_worked_at_the_other_end_goes_up_in_one_cord():
+    found, shapes = piece(f"{COLD}{RIGHT}section turnabout: start\n  rotate\n{LEFT}")
+    assert found.left_out == ()
+    one = 4 * shapes["right"].pitch
+    assert found.begin == pytest.approx(-one, abs=1.5)
+    assert found.length_mm == pytest.approx(8 * shapes["right"].pitch * found.unit_mm, rel=0.15)
+    lows = sorted(float(s.line[:, 1].min()) for s in found.strands)
+    assert lows[0] < -0.8 * one
+    # Both ends of a cord lie in one run, from the one arm to the other.
+    for colour in ("#744a9e", "#e0a030"):
+        down, up = sorted(by_look(found, colour), key=lambda s: -s.line[:, 1].max())
+        assert np.allclose(up.line[0], down.line[0])
+
+
+def test_cord_runs_on_without_a_jump():
+    found, _ = piece(f"{COLD}{RIGHT}section turnabout: start\n  rotate\n{LEFT}")
+    for s in found.strands:
+        assert float(np.linalg.norm(np.diff(s.line, axis=0), axis=1).max()) < 1.0
+
+
+def test_turned_by_a_quarter_an_arm_goes_aside():
+    text = f"""{CORDS}hang
+  a.a a.b
+section cross: start
+  add b.a b.b under 1 2
+section arm: body, repeat 3
+  half-right (1 | 2 3 | 4)
+  half-left (1 | 2 3 | 4)
+section side: start
+  rotate {{}}
+  snake (1 | 2)
+section tail: body, repeat 4
+  snake (1 | 2)
+"""
+    for way, ends, sign in (("left", "b.a a.a", -1), ("right", "a.b b.b", 1)):
+        found, shapes = piece(text.format(f"{way} ({ends})"))
+        assert found.left_out == ()
+        reach = max(
+            sign * float(s.line[:, 0].max() if sign > 0 else s.line[:, 0].min()) for s in found.strands
+        )
+        assert reach > 3 * shapes["tail"].pitch
+
+
+def test_what_a_section_turns_first_it_is_pulled_tight_as_it_lies_then():
+    once = parse_strict(f"{COLD}{RIGHT}section left: start\n  rotate\n  diamond-2 (1 | 2)\n")
+    plain = parse_strict(f"{COLD}section left: start\n  diamond-2 (1 | 2)\n")
+    turned, hung = tight(once, "left"), tight(plain, "left")
+    assert turned.pitch == pytest.approx(hung.pitch, rel=0.02)
+    assert set(turned.per_end) == {"a.b", "b.b"}
+
+
+def test_an_end_that_is_brought_round_is_not_led_along_the_piece():
+    found, _ = piece(
+        f"{COLD}{RIGHT}section turnabout: start\n  rotate\n{LEFT}"
+        "section close: finish\n  add a.a at 3\n  1: over 2 3, under 3 2, up own\n"
+    )
+    assert len(by_look(found, "#744a9e")) == 3
+
+
+def test_a_bead_by_itself_is_drawn_and_what_is_made_fast_is_not_missed():
+    found, shapes = piece(
+        f"{COLD}{RIGHT}section pearl: start\n  1: bead bone\n{LEFT}section end: finish\n  cut-and-melt (1)\n"
+    )
+    assert found.left_out == ()
+    assert len(found.beads) == 1
+    bead = found.beads[0]
+    assert 4 * shapes["right"].pitch < bead.at[1] < 4 * shapes["right"].pitch + 4
+    assert min(float(np.abs(np.linalg.norm(s.line - bead.at, axis=1)).min()) for s in found.strands) < 0.2
+
+
+def test_beads_on_one_end_lie_one_below_the_other():
+    weave = parse_strict(f"{COLD}section pearl: start\n  1: bead bone\n  1: bead bone\n  2: bead bone\n")
+    found = uncrossed(weave, "pearl")
+    assert [(b.end, b.down) for b in found.beads] == [("a.a", 5), ("a.a", 15), ("b.a", 5)]
+    assert found.long == 20
+    assert uncrossed(parse_strict(f"{COLD}{RIGHT}"), "right") is None
+
+
+def test_a_layer_does_not_make_the_piece_longer():
+    band = """weave "Coat"
+cords
+  a  nylon-4mm  #744a9e
+  b  nylon-4mm  #e0a030
+hang on buckle
+  b.a a.a a.b b.b
+section bar: body, repeat 4
+  half-right (1 | 2 3 | 4)
+  half-left (1 | 2 3 | 4)
+"""
+    coat = "section coat: body, layer over bar, repeat 5\n  half-right (1 | 2 bar 4 | 5)\n  half-left (1 | 2 bar 4 | 5)\n"
+    assert piece(band + coat)[0].length_mm == piece(band)[0].length_mm
+
+
+def test_frames_turn_as_the_work_does():
+    half = HANGING.halved()
+    assert np.allclose(half.lay(np.array([[1.0, 2.0, 3.0]]), 1.0), [[-1.0, -3.0, 3.0]])
+    assert np.allclose(HANGING.quartered(True).quartered(True).down, half.down)
+    assert np.allclose(HANGING.quartered(True).quartered(False).right, HANGING.right)
+    assert np.allclose(HANGING.over().over().front, HANGING.front)
+    # Turned so that the left side hangs down, work goes on to the left.
+    assert np.allclose(HANGING.quartered(True).place(2.0), [-2.0, 0.0, 0.0])
+    for f in (half, HANGING.quartered(True), HANGING.quartered(False), HANGING.over()):
+        assert np.allclose(np.cross(f.right, f.down), f.front)
