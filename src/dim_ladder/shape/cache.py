@@ -19,7 +19,7 @@ from dim_ladder.base.disk import make_folder, read_whole, write_whole
 from dim_ladder.shape.rope import Held
 from dim_ladder.shape.value import Job, Place, Standing, TightShape
 
-ENGINE = 35  # a new number whenever the same input gives another shape
+ENGINE = 36  # a new number whenever the same input gives another shape
 MOST = 400  # files; the oldest go
 MOST_BYTES = 200_000_000  # of one
 
@@ -56,6 +56,8 @@ def key(job: Job) -> str:
         job.period,
         job.idle,
         job.standing,
+        job.loops,
+        job.tips,
         c.follow,
         c.pitch,
         c.diameter,
@@ -75,6 +77,7 @@ def key(job: Job) -> str:
         c.spread,
         c.stacked,
         c.aside,
+        c.in_line,
     ]
     h.update(json.dumps(about).encode())
     for s in c.strands:

@@ -15,10 +15,11 @@ import numpy as np
 from dim_ladder.base import InputError
 from dim_ladder.library import CordKind, cord_kind
 from dim_ladder.notation import Call, Rotate, Section, Step, Weave
+from dim_ladder.shape.aside import held_out, level, slips
 from dim_ladder.shape.closed import closed_curves, former_strands
 from dim_ladder.shape.inplace import laid_out, placed, rolled
-from dim_ladder.shape.lift import level, lift, repeats
-from dim_ladder.shape.rope import Curves, OnCord
+from dim_ladder.shape.lift import lift, repeats
+from dim_ladder.shape.rope import Aside, Curves, OnCord
 from dim_ladder.shape.several import part_of
 from dim_ladder.shape.value import Job, Part, TightShape
 from dim_ladder.trace import Trace, trace
@@ -32,6 +33,7 @@ FILLER, RUNNER = 2.0, 3.0  # tension against that of what is tied on to them
 TAUTER = 1.0  # tension more where it is held straight for what is tied round it
 DRAWN = 0.5  # of the tension of what is worked, along the work
 PRESS = 0.03  # on every diameter of held cord, towards the middle: knots are drawn up to each other
+IN_LINE = 0.08  # towards the line that it is in, of a knot of which a loop is held aside
 SIDE_BY_SIDE = 0.25  # the same for three and more fillers, which hands lay beside each other
 FLAT, WIDE = 0.12, 6  # the same towards the board on which work of so many ends lies
 ROWS = 4  # ends of work that is tied in rows, from which on it lies on one
@@ -61,18 +63,17 @@ def made(weave: Weave, section: str, core_mm: float, tight: Tight) -> Job:
     _bound(len(one.crossings), "Make a body section of what repeats")
     once = s.kind != "body"
     held = below is None and (not repeats(one) or (once and times > 1))
-    if (
-        below is None
-        and not held
-        and one.crossings
-        and (real := least(one)) is not None
-        and not real.crossings
-    ):
+    real = least(one) if below is None and not held and one.crossings else None
+    loops = slips(one, real) if below is None else frozenset()
+    if real is not None and not real.crossings and not loops:
         raise InputError(UNDONE, "Its size is guessed from the drawing")
+    held = held or bool(loops)
     unit = max((cord_kind(c.kind).across for e in one.ends if (c := weave.cord_of(e))), default=4.0)
     mm = [_thick(weave, e, unit, tight) for e in one.ends]
     sizes = [d / unit for d in mm]
     lifted = lift(one, sizes, held=held) if below is None else laid_out(rolled(below, section), tuple(sizes))
+    names = tuple("+".join(one.ends[e] for e in ends) for ends in lifted.ends)
+    lifted, pairs, aside, tips = held_out(lifted, loops, unit)
     role = roles(weave, section).role_of  # what an end is here, not elsewhere
     leaders = [e for e in one.ends if role.get(e) == "leader"]
     # What meets nothing here is no core of it: it hangs beside the work and only has to stay straight.
@@ -102,7 +103,8 @@ def made(weave: Weave, section: str, core_mm: float, tight: Tight) -> Job:
     first = [ends[0] for ends in lifted.ends]
     kinds = [cord_kind(c.kind) if (c := weave.cord_of(e)) else LAYER for e in one.ends]
     middle = np.mean(np.vstack(lifted.strands), axis=0)
-    laid_in = tuple(k for k, ends in enumerate(lifted.ends) if len(ends) > 1)
+    laid_in = [k for k, ends in enumerate(lifted.ends) if len(ends) > 1]
+    aside += tuple(Aside(k, True, True) for k in laid_in)
     # A row that is tied once hangs on its runner as one of many does, and the hand lays it level.
     rows = once and bool(lifted.held_straight)
     turns = _turns(weave, section) if not held else {}
@@ -117,6 +119,7 @@ def made(weave: Weave, section: str, core_mm: float, tight: Tight) -> Job:
         tuple(pull[e] for e in first),
         bonds,
         press=PRESS if held or rows else 0.0,
+        in_line=IN_LINE if tips else 0.0,
         flat=FLAT
         if lifted.beads
         else _on_board(meeting, () if held or coat else still, turns, bool(lifted.held_straight)),
@@ -130,7 +133,7 @@ def made(weave: Weave, section: str, core_mm: float, tight: Tight) -> Job:
         beside=lifted.beside,
         spread=tuple(kinds[e].spreads for e in first) if any(kinds[e].thick for e in first) else (),
         stacked=tuple(b for b in bonds if b in _stacked(one)),
-        aside=laid_in,
+        aside=aside,
     )
     stretch = 0.0 if held else FILLER * len(fillers) + len(idle)
     if not held and not fillers and not rows and (once or not set(leaders) - twins):
@@ -138,10 +141,9 @@ def made(weave: Weave, section: str, core_mm: float, tight: Tight) -> Job:
         # tied once is drawn up between two others like it: what is knotted apart in it comes together, and nothing slips
         # over its ends. Fillers keep a body long by themselves, and bars hang on their runner.
         stretch += DRAWN * sum(p for e, p in enumerate(pull) if one.ends[e] not in idle)
-    names = tuple("+".join(one.ends[e] for e in ends) for ends in lifted.ends)
     job = Job(
         "held" if held else "knot" if once else "cell", names, curves, stretch, unit, lifted.beads, lifted.loose if held else (),
-        period, tuple(one.ends[e] in idle for e in first), lifted.standing,
+        period, tuple(one.ends[e] in idle for e in first), lifted.standing, loops=pairs, tips=tips,
     )  # fmt: skip
     if job.kind != "cell" or below is not None:
         return job

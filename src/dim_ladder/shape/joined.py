@@ -142,9 +142,11 @@ class _Piece:
             self.frame, self.y = lay.about(lay.place(far)).halved(), 0.0
         above = isinstance(next((i for i in s.items if not isinstance(i, Rotate)), None), Span)
         holder = list(shape.ends)
-        for _ in range(units if gap else 1):  # where cord is left free in a unit, every unit stands by itself
+        # Where cord is left free in a unit, or a loop stands out of it, every unit stands by itself.
+        alone = gap > 0 or shape.kind == "held"
+        for _ in range(units if alone else 1):
             self._down(gap * above, on=core is not None)
-            self._units(s.over, shape, holder, 1 if gap else units, core)
+            self._units(s.over, shape, holder, 1 if alone else units, core)
             self._down(gap * (not above), on=core is not None)
             after = list(holder)
             for k, f in enumerate(shape.follow):

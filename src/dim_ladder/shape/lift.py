@@ -12,7 +12,7 @@ from itertools import pairwise
 import numpy as np
 
 from dim_ladder.base import InputError
-from dim_ladder.notation import Add, Drop, Span, Turn
+from dim_ladder.notation import Add, Drop, Span, Through, Turn
 from dim_ladder.shape.rope import Array, Held
 from dim_ladder.shape.value import Standing
 from dim_ladder.trace import Trace
@@ -28,7 +28,6 @@ SIDEWAYS = (
     9.0  # how far out the two ends of a cord that is laid in by its fold are held, while it is drawn up
 )
 IN_FRONT = 2.0  # of what hangs there
-NEAR = 1.0  # above or below the middle of the work, where they are held
 BEHIND = 3.0  # where an end hangs before it is laid in and after it is dropped: behind all work
 
 
@@ -44,7 +43,8 @@ class Lifted:
     along it as a part of its length, name, and which of the beads it is, of every bead on every end that runs through it. standing : slack
     that is left standing. loose : by strand, whether its
     upper and its lower tail hang behind the work, because the end was laid in there and dropped there. held_straight, beside : as in
-    Curves."""
+    Curves. bights : strand, and how far along it, of the tip of whatever passes doubled,
+    and whether it has a name, for what is led through it later."""
 
     strands: tuple[Array, ...]
     follow: tuple[int, ...]
@@ -55,6 +55,7 @@ class Lifted:
     loose: tuple[tuple[bool, bool], ...] = ()
     held_straight: tuple[Held, ...] = ()
     beside: tuple[int, ...] = ()
+    bights: tuple[tuple[int, float, bool], ...] = ()
 
     @property
     def held(self) -> bool:
@@ -223,6 +224,7 @@ def lift(t: Trace, sizes: Sequence[float] | None = None, *, held: bool = False) 
         loose,
         tuple(straight),
         beside,
+        _bights(t, x, y, lines, owners),
     )
 
 
@@ -244,6 +246,35 @@ def _standing(
                 own = [line for line, of in zip(lines, beside, strict=True) if of == beside[strand]]
                 middle = float(np.mean(np.vstack(own)[:, 0]))
                 out.append(Standing(strand, part, p.mm, 1 if x[p.lane] > middle else -1))
+    return tuple(out)
+
+
+def _bights(
+    t: Trace,
+    x: dict[int, float],
+    y: dict[int, float],
+    lines: Sequence[Array],
+    owners: Sequence[tuple[int, ...]],
+) -> tuple[tuple[int, float, bool], ...]:
+    """Tips of what passes doubled: between the last crossing on the way there and the first one on the way back."""
+    out = []
+    for s in t.steps:
+        strand = next((k for k, ends in enumerate(owners) if s.end in ends), -1)
+        if len(s.ends) != 1 or strand < 0:
+            continue
+        line = lines[strand]
+        along = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(line, axis=0), axis=1))])
+        for h in s.hops:
+            if not isinstance(h.hop, Through) or not h.hop.bight or h.stop - h.start < 2:
+                continue
+            last = (h.start + h.stop) // 2
+            there, back = (
+                along[np.hypot(line[:, 0] - x[c.lane], line[:, 1] - y[c.row]) < 1e-6]
+                for c in t.crossings[last - 1 : last + 1]
+            )
+            if len(there) and len(back):
+                a, b = min(((a, b) for a in there for b in back), key=lambda p: abs(p[0] - p[1]))
+                out.append((strand, float((a + b) / 2 / along[-1]), bool(h.hop.name)))
     return tuple(out)
 
 
@@ -269,13 +300,6 @@ def _sideways(points: list[Point], to: float, front: float) -> list[Point]:
     x, y, _ = points[min(last + 1, len(points) - 1)]
     y = min(y, points[last][1] + GAP / 2) if points[last][0] == x else y
     return [*points[: last + 1], (x, y, 0.0), (x, y, front), (to, y, front)]
-
-
-def level(line: Array) -> Array:
-    """With its two ends near the middle of the work: what is knotted comes together there."""
-    out = line.copy()
-    out[[0, -1], 1] = np.clip(line[:, 1].mean(), -NEAR, NEAR)
-    return out
 
 
 def _from_behind(points: list[Point], up: float, further: float) -> list[Point]:

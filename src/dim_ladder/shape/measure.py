@@ -8,11 +8,10 @@ import numpy as np
 
 from dim_ladder.shape import contact
 from dim_ladder.shape.contact import Pairs
-from dim_ladder.shape.rope import Array, Ints, Rope, turned
+from dim_ladder.shape.rope import Array, Flags, Ints, Rope, turned
 
 ASIDE = 0.4  # of its way, from which cord does not hang straight
-BEND = 0.6  # diameters in which cord that was held out to a side goes down
-HANGS = 3.0  # diameters of it below all work
+BESIDE = 0.85  # cosine between two cords, from which on they run beside each other
 PRESSES = 0.03  # diameters apart, up to which two cords are said to touch
 
 
@@ -121,8 +120,10 @@ def ropelength(r: Rope) -> float:
 
 def size(r: Rope, p: Pairs) -> tuple[float, float]:
     """Width and thickness of the band, seen in the frame that turns with it; of held work, of what is worked."""
-    x = r.x
-    reach = pressed(r, p)
+    x, reach = r.x, pressed(r, p)
+    if r.curves.aside:
+        of = in_work(r, p)
+        x, reach = x[of], reach[of]
     if r.curves.repeats and r.angle:
         at = -r.angle * (x[:, 1] - x[:, 1].mean()) / r.pitch
         x = np.column_stack(
@@ -163,33 +164,30 @@ def met(r: Rope, p: Pairs) -> Array:
 
 
 def caught(r: Rope, p: Pairs, strand: int) -> tuple[int, int]:
-    """The first and the last node of a strand that press on anything, counted along it; its middle where none does."""
+    """The first and the last node of a strand that press on anything across them, counted along it; its middle where none does. What it
+    only runs beside does not hold it."""
     a, b = int(r.first[strand]), int(r.first[strand + 1])
     t = p.touching
     d = np.linalg.norm(turned(r.x[p.j[:t]], p.down[:t], r.angle, r.pitch) - r.x[p.i[:t]], axis=1)
-    hit = d < p.rest[:t] + PRESSES
+    way = _end(r, np.arange(len(r.x))) - r.x
+    way /= np.maximum(np.linalg.norm(way, axis=1), 1e-9)[:, None]
+    beside = np.abs((way[p.i[:t]] * way[p.j[:t]]).sum(axis=1))
+    hit = (d < p.rest[:t] + PRESSES) & (beside < BESIDE)
     nodes = np.concatenate([p.i[:t][hit], p.j[:t][hit]])
     own = nodes[(nodes >= a) & (nodes < b)] - a
     return (int(own.min()), int(own.max())) if len(own) else ((b - a) // 2, (b - a) // 2)
 
 
-def let_down(line: Array, first: int, last: int, level: float) -> Array:
-    """A line that was held out to both sides, hanging down from where it is caught to below `level`."""
-    return np.vstack(
-        [_hanging(line[first::-1], level)[::-1], line[first + 1 : last], _hanging(line[last:], level)]
-    )
-
-
-def _hanging(line: Array, level: float) -> Array:
-    """From its first point on down: a bend as tight as cord bends, and straight."""
-    begin = line[0]
-    way = (line[min(4, len(line) - 1)] - begin) / max(
-        float(np.linalg.norm(line[min(4, len(line) - 1)] - begin)), 1e-9
-    )
-    foot = begin + BEND * way + np.array([0.0, BEND, 0.0])
-    u = np.linspace(0.0, 1.0, 9)[:, None]
-    bend = (1 - u) ** 2 * begin + 2 * u * (1 - u) * (begin + BEND * way) + u**2 * foot
-    return np.vstack([bend, [[foot[0], max(foot[1], level) + HANGS, foot[2]]]])
+def in_work(r: Rope, p: Pairs) -> Flags:
+    """(n,) whether a node is of the work, and not of what hands hold aside."""
+    out = np.ones(len(r.x), bool)
+    for k, begins, ends in r.curves.aside:
+        a, b = caught(r, p, k)
+        first, after = int(r.first[k]), int(r.first[k + 1])
+        out[first : first + a * begins] = False
+        if ends:
+            out[first + b + 1 : after] = False
+    return out
 
 
 def gathered(r: Rope, p: Pairs) -> Rope:

@@ -73,6 +73,12 @@ def forces(r: Rope, p: Pairs, stiff: float, piece: float) -> tuple[float, Array,
             far = np.abs(x[:, axis])
             f[:, axis] -= on * np.clip(x[:, axis], -1.0, 1.0)
             energy += float(on * np.where(far < 1, far * far / 2, far - 0.5).sum())
+    line, on_line = r.in_line()
+    if len(line):
+        far = x[:, 0] - line
+        f[:, 0] -= on_line * piece * np.clip(far, -1.0, 1.0)
+        far = np.abs(far)
+        energy += float((on_line * piece * np.where(far < 1, far * far / 2, far - 0.5)).sum())
     if len(p.drawn.force):
         stored_apart, out = pull_out(x, p.drawn)
         f += out

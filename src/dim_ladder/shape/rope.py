@@ -32,6 +32,14 @@ class Held(NamedTuple):
     run: int
 
 
+class Aside(NamedTuple):
+    """A strand that is held aside where it begins, or where it ends, or both."""
+
+    strand: int
+    begins: bool
+    ends: bool
+
+
 class OnCord(NamedTuple):
     """A bead on one of its ends. number : of all of these. of : which bead it is. strand, part : its strand and how far along it, as a part of its length. radius : its own, and
     as large as it has grown, in diameters: it grows from its cord, so that it pushes aside what lies round it."""
@@ -57,8 +65,9 @@ class Curves:
     that draws it out each time it lies to a side; none where nothing is drawn apart, or cord slides. held : where it is held straight.
     tauter : tension more there. beads : what is threaded. beside : by strand, of
     which of several works it is that hang beside each other and do not touch. spread : by strand, how wide it lies where it is
-    pressed flat, in its diameters; none where all is round. stacked : which of the bonds hold broad side to broad side. aside : strands whose
-    two ends are held out to the sides, as of cord that is laid in by its fold and hangs on nothing."""
+    pressed flat, in its diameters; none where all is round. stacked : which of the bonds hold broad side to broad side. aside : which of the
+    strands that are held end aside, and not above or below. in_line : force towards the line on which its other end is held, on every
+    diameter of one that is held aside at one end."""
 
     strands: tuple[Array, ...]
     follow: tuple[int, ...]
@@ -79,7 +88,8 @@ class Curves:
     beside: tuple[int, ...] = ()
     spread: tuple[float, ...] = ()
     stacked: tuple[tuple[int, int], ...] = ()
-    aside: tuple[int, ...] = ()
+    aside: tuple[Aside, ...] = ()
+    in_line: float = 0.0
 
     @property
     def repeats(self) -> bool:
@@ -89,8 +99,9 @@ class Curves:
     def walls(self) -> tuple[float, float]:
         """y between which held work stays: the bar it hangs from and the hand that holds its tails. Without them a loop could
         slip over an end that is held."""
-        hung = [s for k, s in enumerate(self.strands) if self.follow[k] == -1 and k not in self.aside]
-        ends = [float(s[k, 1]) for s in hung for k in (0, -1)]
+        aside = {(k, at) for k, *both in self.aside for at, is_so in zip((0, -1), both, strict=True) if is_so}
+        hung = [(k, at) for k, f in enumerate(self.follow) if f == -1 for at in (0, -1)]
+        ends = [float(self.strands[k][at, 1]) for k, at in hung if (k, at) not in aside]
         return (min(ends), max(ends)) if ends else (-np.inf, np.inf)
 
 
@@ -148,6 +159,16 @@ class Rope:
         out = np.repeat(np.array(self.curves.give), np.diff(self.first))
         out[self.bead] = 0.0
         return out
+
+    def in_line(self) -> tuple[Array, Array]:
+        """(n,) where along x the line is to which each node is drawn, and how hard on every diameter; both empty where none is."""
+        one = [a for a in self.curves.aside if a.begins != a.ends]
+        at, force = (np.zeros(len(self.x) if one else 0) for _ in range(2))
+        for k, begins, _ in one:
+            own = slice(int(self.first[k]), int(self.first[k + 1]))
+            at[own] = self.curves.strands[k][-1 if begins else 0, 0]
+            force[own] = self.curves.in_line
+        return at, force
 
     def spreads(self) -> Array:
         """(n,) how wide each node may lie where it is pressed flat, of its diameter."""

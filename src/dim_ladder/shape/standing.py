@@ -37,7 +37,7 @@ def _loop(line: Array, s: Standing, long: float, diameter: float) -> Array:
     if (near & turns).any():
         near &= turns  # and no tail
     out = np.where(near, s.side * line[:, 0], -np.inf)
-    at = int(np.argmax(out))
+    at = int(np.searchsorted(along, s.part * along[-1])) if s.here else int(np.argmax(out))
     a = int(np.searchsorted(along, along[at] - FOOT * diameter))
     b = min(int(np.searchsorted(along, along[at] + FOOT * diameter)), len(line) - 1)
     a, b = max(0, min(a, at - 1)), max(b, at + 1)

@@ -14,8 +14,9 @@ import numpy as np
 from dim_ladder.base import InputError
 from dim_ladder.notation import Weave
 from dim_ladder.shape import measure
+from dim_ladder.shape.aside import in_one, joined, let_go, pressing
 from dim_ladder.shape.cache import keep, key, known
-from dim_ladder.shape.contact import Pairs, between
+from dim_ladder.shape.contact import between
 from dim_ladder.shape.engine import engine, ready
 from dim_ladder.shape.helper import elsewhere, is_on
 from dim_ladder.shape.job import UNDONE, made
@@ -179,7 +180,7 @@ def shape_of(job: Job, state: State, soft: float = 0.0) -> TightShape:
     p = between(r, engine(), times=soft)
     if job.kind in ("knot", "cell") and not r.angle:
         r = measure.gathered(r, p)
-    lengths, lines = r.strand_lengths(), r.strands()
+    lengths, lines, stands = r.strand_lengths(), r.strands(), job.standing
     deep = measure.overlap(r, p)
     wide, thick = measure.size(r, p)
     pitch = r.pitch
@@ -188,8 +189,8 @@ def shape_of(job: Job, state: State, soft: float = 0.0) -> TightShape:
         pitch = foot - top
         reach = r.x[r.first[1:] - 1, 1] - r.x[r.first[:-1], 1]
         lengths = lengths - reach + pitch
-        for k in job.curves.aside:  # a cord that was laid in by its fold leaves below with both ends
-            lines[k], lengths[k] = _from_its_fold(r, p, k, foot)
+        let_go(r, p, lines, lengths, top, foot)
+        stands += joined(lines, lengths, job.loops, job.tips)
         for k, ((came, dropped), at) in enumerate(zip(job.loose, measure.met(r, p), strict=False)):
             # Its tail behind the work is not of the work; one that presses on nothing takes nothing of it.
             if not (came or dropped):
@@ -211,7 +212,8 @@ def shape_of(job: Job, state: State, soft: float = 0.0) -> TightShape:
         for orbit in _orbits(job.curves.follow):
             lengths[orbit] = lengths[orbit].mean()
     per_end: dict[str, float] = {}
-    for e, length in zip(job.ends, lengths, strict=True):
+    many = len(job.ends)  # what is held in a loop is two strands of one cord
+    for e, length in zip(job.ends, lengths[:many], strict=True):
         both = e.split("+")
         for part in both:
             per_end[part] = per_end.get(part, 0.0) + float(length) / len(both)
@@ -220,23 +222,16 @@ def shape_of(job: Job, state: State, soft: float = 0.0) -> TightShape:
     beads, long = list(job.beads), r.strand_lengths()
     for b in r.threaded():
         along = _tailed_part(b.part, long[b.strand]) if once else b.part
-        beads[b.number] = b.strand, along, *job.beads[b.number][2:]
+        beads[b.number] = *in_one((b.strand, along), job.loops, long), *job.beads[b.number][2:]
     wrong = amiss(job, r, per_end, float(pitch))
     return TightShape(
         "held" if once else job.kind, job.ends, float(pitch), r.angle, wide, thick, per_end, deep, state.deepest, passed,
-        state.rest and deep < TURN_OUT and not passed and not wrong, state.steps, tuple(tailed(r)) if once else tuple(lines),
-        tuple(-1 for _ in job.ends) if once else job.curves.follow,
-        job.curves.diameter, measure.touches(r, p), job.unit_mm, tuple(beads), job.period, wrong, r.straight(), job.curves.spread,
-        tuple(s._replace(part=_tailed_part(s.part, long[s.strand])) if once else s for s in job.standing),
+        state.rest and deep < TURN_OUT and not passed and not wrong, state.steps, tuple(tailed(r)) if once else tuple(lines[:many]),
+        tuple(-1 for _ in job.ends) if once else job.curves.follow[:many],
+        job.curves.diameter[:many], pressing(measure.touches(r, p), job.loops), job.unit_mm, tuple(beads), job.period, wrong,
+        () if job.loops else r.straight(), job.curves.spread[:many],
+        tuple(s._replace(part=_tailed_part(s.part, long[s.strand])) if once else s for s in stands),
     )  # fmt: skip
-
-
-def _from_its_fold(r: Rope, p: Pairs, strand: int, foot: float) -> tuple[Array, float]:
-    """How cord that was laid in by its fold lies once the hands that held it aside let it hang, and what it takes down to `foot`."""
-    a, b = measure.caught(r, p, strand)
-    own = r.strands()[strand]
-    long = float(np.linalg.norm(np.diff(own[a : b + 1], axis=0), axis=1).sum())
-    return measure.let_down(own, a, b, foot), long + sum(max(0.0, foot - float(own[k, 1])) for k in (a, b))
 
 
 def tailed(r: Rope) -> list[Array]:

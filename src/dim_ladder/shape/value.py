@@ -12,12 +12,22 @@ from dim_ladder.shape.rope import Array, Curves, Held
 
 class Standing(NamedTuple):
     """Slack that is left standing. strand, part : the turn it stands in, how far along its strand as a part of its length. mm : how
-    much. side : 1 where that turn lies to the right of its work, -1 to the left."""
+    much. side : 1 where that turn lies to the right of its work, -1 to the left. here : whether it stands just there, and not in a turn nearby."""
 
     strand: int
     part: float
     mm: float
     side: int
+    here: bool = False
+
+
+class Tip(NamedTuple):
+    """Where a loop is held while the knot that it comes out of is drawn up. strand, part : how far along it, as a part of its length. mm :
+    left standing there, 0 where nothing is said."""
+
+    strand: int
+    part: float
+    mm: float
 
 
 class Part(NamedTuple):
@@ -42,7 +52,8 @@ class Job:
     its fold. kind : "cell", "knot" (tied once, worked out between two others like it), "held" or "closed". stretch : pull on the
     pitch that keeps fillers straight and draws what is worked along the work. unit_mm : a diameter of the thickest cord. beads : strand, how
     far along it as a part of its length, name, and which bead of the unit it is, on every end that runs through it. loose : by strand of held work, whether it was laid in here by itself,
-    and whether it was dropped here. period : how many units of the section it is. idle : by strand, whether it crosses nothing."""
+    and whether it was dropped here. period : how many units of the section it is. idle : by strand, whether it crosses nothing. loops, tips : pairs of strands
+    that are one cord, held aside between them, and where."""
 
     kind: str
     ends: tuple[str, ...]
@@ -55,6 +66,8 @@ class Job:
     idle: tuple[bool, ...] = ()
     standing: tuple[Standing, ...] = ()
     parts: tuple[Part, ...] = ()
+    loops: tuple[tuple[int, int], ...] = ()
+    tips: tuple[Tip, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

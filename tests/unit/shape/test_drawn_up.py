@@ -77,7 +77,7 @@ def test_ends_that_hang_by_lie_close_beside_a_knot():
 
 def test_what_comes_undone_when_it_is_drawn_up_says_so():
     for lines in (
-        ("slip (1)",),
+        ("k1.a: over own left, under own at 1",),
         ("k1.a: over k2.a", "k1.a: over k2.a"),
         ("k1.a: over k2.a k3.a", "k1.a: over k3.a k2.a"),
     ):

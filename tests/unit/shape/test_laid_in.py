@@ -5,7 +5,7 @@ import pytest
 
 from dim_ladder.notation import parse_strict
 from dim_ladder.shape import tight
-from dim_ladder.shape.measure import let_down
+from dim_ladder.shape.aside import let_down
 from dim_ladder.shape.tighten import job_for
 
 HEAD = """weave "Sluice Start"

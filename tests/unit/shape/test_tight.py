@@ -17,7 +17,7 @@ from dim_ladder.shape.joined import whole
 from dim_ladder.shape.lift import lift
 from dim_ladder.shape.measure import distances
 from dim_ladder.shape.relax import Stage, settle
-from dim_ladder.shape.rope import Curves, rope, turned
+from dim_ladder.shape.rope import Aside, Curves, rope, turned
 from dim_ladder.shape.tighten import TURN_OUT, job_for, pulled
 from dim_ladder.shape.whole import whole_picture
 from dim_ladder.trace import close, trace
@@ -253,7 +253,9 @@ def test_compiled_and_plain_find_the_same_pairs_and_take_the_same_way(name):
     from dim_ladder.shape import fast
 
     job = job_for(*WORKS[name])
-    curves = replace(job.curves, press=0.01, flat=0.02, core=0.3, alike=((0, len(job.curves.pull) - 1),))
+    more = {"aside": (Aside(0, False, True), Aside(1, True, False)), "in_line": 0.05}
+    alike = ((0, len(job.curves.pull) - 1),)
+    curves = replace(job.curves, press=0.01, flat=0.02, core=0.3, alike=alike, **more)
     a, b = rope(curves, 0.35), rope(curves, 0.35)
     for _ in range(6):
         pa, pb = near(a, 0.8), fast.near(b, 0.8)
@@ -287,7 +289,8 @@ def test_compiled_and_plain_come_to_the_same_answer(shapes):
 def test_forces_are_the_slopes_of_the_energy():
     """Against finite differences, with everything that acts: tension, contact, bends, bonds, board and core."""
     weave = weave_of(4, "1+2: over 3 4, under 4 3, up own")
-    curves = replace(job_for(weave, "s").curves, press=0.03, flat=0.05, core=1.0)
+    line = (Aside(1, False, True),)
+    curves = replace(job_for(weave, "s").curves, press=0.03, flat=0.05, core=1.0, aside=line, in_line=0.04)
     r = rope(curves, 0.5)
     r.angle = 0.1
     r.x *= 0.6
@@ -313,7 +316,7 @@ def test_forces_are_the_slopes_of_the_energy():
 
     assert -(energy(e) - energy(-e)) / (2 * e) == pytest.approx(float((f * way).sum()), rel=1e-5)
     # Pitch and turn act between cords alone: what holds the work to its board or middle is left out of them.
-    r.curves = curves = replace(curves, press=0.0, flat=0.0, core=0.0)
+    r.curves = curves = replace(curves, press=0.0, flat=0.0, core=0.0, in_line=0.0)
     assert -(energy(stretch=e) - energy(stretch=-e)) / (2 * e) == pytest.approx(on_pitch, rel=1e-4)
     assert -(energy(turn=e) - energy(turn=-e)) / (2 * e) == pytest.approx(on_angle, rel=1e-3)
 
