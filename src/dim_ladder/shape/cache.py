@@ -58,6 +58,7 @@ def key(job: Job) -> str:
         job.standing,
         job.loops,
         job.tips,
+        job.otherwise is not None,
         c.follow,
         c.pitch,
         c.diameter,
@@ -78,6 +79,7 @@ def key(job: Job) -> str:
         c.stacked,
         c.aside,
         c.in_line,
+        c.near,
     ]
     h.update(json.dumps(about).encode())
     for s in c.strands:

@@ -33,6 +33,7 @@ FILLER, RUNNER = 2.0, 3.0  # tension against that of what is tied on to them
 TAUTER = 1.0  # tension more where it is held straight for what is tied round it
 DRAWN = 0.5  # of the tension of what is worked, along the work
 PRESS = 0.03  # on every diameter of held cord, towards the middle: knots are drawn up to each other
+BALLED, WITHIN = 0.1, 5.0  # on cord so near the middle of a knot that is drawn up by its own tails
 IN_LINE = 0.08  # towards the line that it is in, of a knot of which a loop is held aside
 SIDE_BY_SIDE = 0.25  # the same for three and more fillers, which hands lay beside each other
 FLAT, WIDE = 0.12, 6  # the same towards the board on which work of so many ends lies
@@ -43,9 +44,9 @@ SNUG = 10.0  # times as little as other work are chains of bights drawn up: the 
 UNDONE = "nothing in it holds: drawn up, it comes undone"
 
 
-def made(weave: Weave, section: str, core_mm: float, tight: Tight) -> Job:
-    """What to pull tight. core_mm : diameter of a round former. tight : gives the tight shape of finished work that is tied over. Raises
-    InputError where it cannot be made."""
+def made(weave: Weave, section: str, core_mm: float, tight: Tight, *, by_tails: bool = False) -> Job:
+    """What to pull tight. core_mm : diameter of a round former. tight : gives the tight shape of finished work that is tied over. by_tails :
+    a knot of ends that are all alike, drawn up by its own tails and not between others like it. Raises InputError where it cannot be made."""
     s = weave.section(section)
     if s is None:
         raise InputError(f"there is no section “{section}”", ", ".join(x.name for x in weave.sections))
@@ -71,9 +72,6 @@ def made(weave: Weave, section: str, core_mm: float, tight: Tight) -> Job:
     unit = max((cord_kind(c.kind).across for e in one.ends if (c := weave.cord_of(e))), default=4.0)
     mm = [_thick(weave, e, unit, tight) for e in one.ends]
     sizes = [d / unit for d in mm]
-    lifted = lift(one, sizes, held=held) if below is None else laid_out(rolled(below, section), tuple(sizes))
-    names = tuple("+".join(one.ends[e] for e in ends) for ends in lifted.ends)
-    lifted, pairs, aside, tips = held_out(lifted, loops, unit)
     role = roles(weave, section).role_of  # what an end is here, not elsewhere
     leaders = [e for e in one.ends if role.get(e) == "leader"]
     # What meets nothing here is no core of it: it hangs beside the work and only has to stay straight.
@@ -88,13 +86,18 @@ def made(weave: Weave, section: str, core_mm: float, tight: Tight) -> Job:
         for e in one.ends
         if e in gone_round and (role.get(e, "").startswith("filler") or weave.cord_of(e) is None)
     ]
+    same = () if below else _as_thick(alike_ends(one), mm)
+    others = once and not held and not fillers and len(same) == 1 and len(same[0]) == len(met)
+    by_tails = others and by_tails
+    held = held or by_tails
+    lifted = lift(one, sizes, held=held) if below is None else laid_out(rolled(below, section), tuple(sizes))
+    names = tuple("+".join(one.ends[e] for e in ends) for ends in lifted.ends)
+    lifted, pairs, aside, tips = held_out(lifted, loops, unit)
     bonds = () if held or below else _moved_as_one(one)
     # A bead on one of two holds them apart.
     alone = [{b for k, _, _, b in lifted.beads if k == e} for e in range(len(lifted.strands))]
     bonds = tuple((a, b) for a, b in bonds if alone[a] == alone[b])
-    same = (
-        () if bonds or below else _as_thick(alike_ends(one), mm)
-    )  # the halves of a flat cord go together as it is
+    same = () if bonds else same  # the halves of a flat cord go together as it is
     twins = {one.ends[e] for group in same for e in group}
     # Where ends come and go nothing tells a runner from an end that is led first.
     tells = len(leaders) == 1 and not fillers and leaders[0] not in twins and one.settled
@@ -118,7 +121,8 @@ def made(weave: Weave, section: str, core_mm: float, tight: Tight) -> Job:
         tuple(mm[e] / unit for e in first),
         tuple(pull[e] for e in first),
         bonds,
-        press=PRESS if held or rows else 0.0,
+        press=BALLED if by_tails else PRESS if held or rows else 0.0,
+        near=WITHIN if by_tails else np.inf,
         in_line=IN_LINE if tips else 0.0,
         flat=FLAT
         if lifted.beads
@@ -126,7 +130,7 @@ def made(weave: Weave, section: str, core_mm: float, tight: Tight) -> Job:
         alike=_by_strand(same, lifted.ends),
         give=tuple(kinds[e].presses for e in first),
         soft=sum(kinds[e].soft for e in first) / len(first) * (SNUG if below else 1.0),
-        apart=_apart(one, first, kinds, fillers),
+        apart=() if by_tails else _apart(one, first, kinds, fillers),
         held=tuple(h for h in lifted.held_straight if pull[lifted.ends[h[0]][0]] == 1.0),
         tauter=TAUTER,
         beads=_beads(weave, lifted.beads, [mm[e] / unit / 2 for e in first], unit),
@@ -145,6 +149,8 @@ def made(weave: Weave, section: str, core_mm: float, tight: Tight) -> Job:
         "held" if held else "knot" if once else "cell", names, curves, stretch, unit, lifted.beads, lifted.loose if held else (),
         period, tuple(one.ends[e] in idle for e in first), lifted.standing, loops=pairs, tips=tips,
     )  # fmt: skip
+    if others and not by_tails:
+        return replace(job, otherwise=made(weave, section, core_mm, tight, by_tails=True))
     if job.kind != "cell" or below is not None:
         return job
     drawn = not set(leaders) - twins

@@ -71,8 +71,9 @@ def forces(r: Rope, p: Pairs, stiff: float, piece: float) -> tuple[float, Array,
         if weight > 0:
             on = weight * piece
             far = np.abs(x[:, axis])
-            f[:, axis] -= on * np.clip(x[:, axis], -1.0, 1.0)
-            energy += float(on * np.where(far < 1, far * far / 2, far - 0.5).sum())
+            near = r.curves.near if axis == 1 else np.inf
+            f[:, axis] -= on * np.clip(x[:, axis], -1.0, 1.0) * (far < near)
+            energy += float(on * np.where(far < 1, far * far / 2, np.minimum(far, near) - 0.5).sum())
     line, on_line = r.in_line()
     if len(line):
         far = x[:, 0] - line

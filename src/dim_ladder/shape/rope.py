@@ -67,7 +67,7 @@ class Curves:
     which of several works it is that hang beside each other and do not touch. spread : by strand, how wide it lies where it is
     pressed flat, in its diameters; none where all is round. stacked : which of the bonds hold broad side to broad side. aside : which of the
     strands that are held end aside, and not above or below. in_line : force towards the line on which its other end is held, on every
-    diameter of one that is held aside at one end."""
+    diameter of one that is held aside at one end. near : diameters from y = 0 beyond which nothing is pressed towards it."""
 
     strands: tuple[Array, ...]
     follow: tuple[int, ...]
@@ -90,6 +90,7 @@ class Curves:
     stacked: tuple[tuple[int, int], ...] = ()
     aside: tuple[Aside, ...] = ()
     in_line: float = 0.0
+    near: float = np.inf
 
     @property
     def repeats(self) -> bool:

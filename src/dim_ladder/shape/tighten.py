@@ -49,7 +49,22 @@ def pulled(
     stop: Callable[[], bool] = lambda: False,
 ) -> Iterator[TightShape]:
     """Shapes, tighter and tighter; the last one is the answer. Where cords could have passed each other it is done again,
-    with more care, and said if that does not help."""
+    with more care, and said if that does not help. What comes out wrong is drawn up the other way, where there is one."""
+    first = None
+    for first in _pulled(job, stages=stages, by=by, stop=stop):
+        yield first
+    if first is not None and first.amiss and job.otherwise is not None and not stop():
+        last = first
+        for last in _pulled(job.otherwise, stages=stages, by=by, stop=stop):
+            yield last
+        if not last.converged:
+            yield first
+
+
+def _pulled(
+    job: Job, *, stages: tuple[Stage, ...] | None, by: ModuleType | None, stop: Callable[[], bool]
+) -> Iterator[TightShape]:
+    """As it is said, and no other way."""
     if job.parts:
         each = [pulled(part.job, stages=stages, by=by, stop=stop) for part in job.parts]
         for found in in_turn(each):

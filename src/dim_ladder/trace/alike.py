@@ -18,6 +18,7 @@ from dim_ladder.trace.reduce import TooMuch, simplified
 from dim_ladder.trace.value import Trace
 
 MOST_CROSSINGS = 120  # of a unit; beyond that nothing is said to be alike
+MORE = 1.5  # times as much as another, the most that ends meet which are tied through each other alike
 WORK = 60_000  # passages looked at
 
 
@@ -49,10 +50,19 @@ def alike_ends(t: Trace) -> tuple[tuple[int, ...], ...]:
         same = len(set(still.values())) == 1 and (
             len(set(knotted.values())) == 1 or all(knotted.values()) or each_other
         )
+        same = same or (len(many) > 2 and _all_through_all(many, met))
         # More than two beside something that stands still are a row of bars or a net: places in it differ.
         if same and (len(many) == 2 or not any(any(x) for x in still.values())):
             groups.append(tuple(many))
     return tuple(groups)
+
+
+def _all_through_all(many: list[int], met: Counter[tuple[int, int]]) -> bool:
+    """Whether each end is tied through each other, and meets about as much as they do: how often it crosses itself is a matter of how
+    such a knot is laid out on the table, not of its cord."""
+    meets = [sum(met[a, b] * (2 if a == b else 1) for b in many) for a in many]
+    every = all(met[a, b] > 1 for a in many for b in many if a != b)
+    return every and max(meets) <= MORE * min(meets)
 
 
 def _ties(t: Trace, end: int) -> bool:

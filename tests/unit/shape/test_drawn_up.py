@@ -8,6 +8,7 @@ import pytest
 from dim_ladder.base import InputError
 from dim_ladder.notation import Count, parse_strict
 from dim_ladder.shape import tight
+from dim_ladder.shape.tighten import job_for, pulled
 from helpers.weaves import TERN, weave_of
 
 BAR = "  half-right (1 | 2 3 | 4)\n  half-left (1 | 2 3 | 4)\n"
@@ -83,6 +84,36 @@ def test_what_comes_undone_when_it_is_drawn_up_says_so():
     ):
         with pytest.raises(InputError, match="comes undone"):
             tight(_knot(3, *lines), "s")
+
+
+@pytest.mark.parametrize(
+    ("count", "line", "cord", "reach"),
+    [
+        (4, "diamond-4 (1 | 2 | 3 | 4)", (8, 14), 4.0),
+        (4, "crown-wall-4 (1 | 2 | 3 | 4)", (8, 14), 6.0),
+        (4, "crown-4 (1 | 2 | 3 | 4)", (3, 7), 3.5),
+        (3, "wall-3 (1 | 2 | 3)", (3, 7), 3.5),
+        (4, "snake (2 | 3)", (6, 10), 4.0),
+        (4, "snake-left (1 | 2)", (6, 10), 4.0),
+    ],
+)
+def test_a_knot_tied_once_is_as_even_as_it_is_made(count, line, cord, reach):
+    """Pulled tight between others like it these come out lopsided, as their ends change places."""
+    shape = tight(_knot(count, line), "s")
+    assert shape.converged
+    worked = sorted(v for v in shape.per_end.values() if v > 1.2 * shape.pitch)
+    assert worked[-1] < 1.1 * worked[0]
+    assert cord[0] < worked[0] < cord[1]
+    assert shape.pitch < reach
+
+
+def test_what_comes_out_sound_is_drawn_up_one_way_only():
+    job = job_for(_knot(2, "button-two (1 | 2)"), "s")
+    assert job.kind == "knot"
+    assert job.otherwise.kind == "held"
+    *_, last = pulled(job)
+    *_, alone = pulled(replace(job, otherwise=None))
+    assert last.per_end == alone.per_end
 
 
 def test_nothing_slips_over_an_end_that_is_held():

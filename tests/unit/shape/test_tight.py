@@ -253,7 +253,7 @@ def test_compiled_and_plain_find_the_same_pairs_and_take_the_same_way(name):
     from dim_ladder.shape import fast
 
     job = job_for(*WORKS[name])
-    more = {"aside": (Aside(0, False, True), Aside(1, True, False)), "in_line": 0.05}
+    more = {"aside": (Aside(0, False, True), Aside(1, True, False)), "in_line": 0.05, "near": 2.0}
     alike = ((0, len(job.curves.pull) - 1),)
     curves = replace(job.curves, press=0.01, flat=0.02, core=0.3, alike=alike, **more)
     a, b = rope(curves, 0.35), rope(curves, 0.35)
@@ -290,7 +290,9 @@ def test_forces_are_the_slopes_of_the_energy():
     """Against finite differences, with everything that acts: tension, contact, bends, bonds, board and core."""
     weave = weave_of(4, "1+2: over 3 4, under 4 3, up own")
     line = (Aside(1, False, True),)
-    curves = replace(job_for(weave, "s").curves, press=0.03, flat=0.05, core=1.0, aside=line, in_line=0.04)
+    curves = replace(
+        job_for(weave, "s").curves, press=0.03, flat=0.05, core=1.0, aside=line, in_line=0.04, near=3.0
+    )
     r = rope(curves, 0.5)
     r.angle = 0.1
     r.x *= 0.6
