@@ -23,6 +23,7 @@ from dim_ladder.shape.frames import HANGING, Frame, led, round_oval
 from dim_ladder.shape.hung import STUB, fitting, hung
 from dim_ladder.shape.rope import Array
 from dim_ladder.shape.sheath import Look, look_of
+from dim_ladder.shape.stitched import laid, passages
 from dim_ladder.shape.uncrossed import Uncrossed, uncrossed
 from dim_ladder.shape.value import TightShape
 
@@ -57,7 +58,7 @@ def whole(
     look = {e: _look(weave, e, names) for e in names}
     size = {e: (cord_kind(c.kind).across if (c := weave.cord_of(e)) else unit) / unit for e in names}
     spread = {e: cord_kind(c.kind).spreads for e in names if (c := weave.cord_of(e))}
-    made = _Piece(weave, shapes, names, unit, look)
+    made = _Piece(weave, shapes, names, unit, look, size)
     for s in weave.sections:
         made.section(s, counts.get(s.name, 1), free.get(s.name, 0.0) / unit)
     out: list[Strand] = []
@@ -90,13 +91,15 @@ def whole(
 class _Piece:
     """The piece as far as it is made. parts : by end, its lines one after the other. frame : how the work lies for whoever goes on with
     it, y : and how far down. above : ends whose cord goes on upwards in its other end. brought : by end, before which of its parts it is
-    brought round. back : ends of a layer that was tied back. high, low : how far the piece reaches."""
+    brought round. back : ends of a layer that was tied back, and stitching. at, laid : by
+    section its shape, how it lies, and where it ends; or the middle of its top, where it begins, and its units. high, low : how far the piece reaches."""
 
     weave: Weave
     shapes: Mapping[str, TightShape]
     names: tuple[str, ...]
     unit: float
     look: Mapping[str, Look]
+    size: Mapping[str, float]
     parts: dict[str, list[Array]] = field(default_factory=dict)
     frame: Frame = HANGING
     y: float = 0.0
@@ -105,6 +108,7 @@ class _Piece:
     brought: dict[str, list[int]] = field(default_factory=dict)
     back: set[str] = field(default_factory=set)
     at: dict[str, tuple[TightShape, Frame, float]] = field(default_factory=dict)
+    laid: dict[str, tuple[TightShape, Frame, Array, float, int]] = field(default_factory=dict)
     beads: list[Bead] = field(default_factory=list)
     left_out: list[str] = field(default_factory=list)
     high: float = 0.0
@@ -126,7 +130,10 @@ class _Piece:
                 self.left_out.append(s.name)
             elif bare.beads:
                 self._threaded(bare)
-        elif shape is None or shape.kind == "closed" or s.on or (s.over and s.over not in self.at):
+        elif s.on:
+            if not self._stitched(s, count):
+                self.left_out.append(s.name)
+        elif shape is None or shape.kind == "closed" or (s.over and s.over not in self.at):
             self.left_out.append(s.name)
         else:
             units = max(1, round(count / shape.period))
@@ -146,7 +153,7 @@ class _Piece:
         alone = gap > 0 or shape.kind == "held"
         for _ in range(units if alone else 1):
             self._down(gap * above, on=core is not None)
-            self._units(s.over, shape, holder, 1 if alone else units, core)
+            self._units(s.name, s.over, shape, holder, 1 if alone else units, core)
             self._down(gap * (not above), on=core is not None)
             after = list(holder)
             for k, f in enumerate(shape.follow):
@@ -157,7 +164,7 @@ class _Piece:
         self.y += JOIN
 
     def _units(
-        self, over: str, shape: TightShape, holder: list[str], units: int, core: TightShape | None
+        self, name: str, over: str, shape: TightShape, holder: list[str], units: int, core: TightShape | None
     ) -> None:
         """Units of a section that go on in each other. holder : whose each strand is. core : the finished work that they are tied over."""
         scale = shape.unit_mm / self.unit
@@ -167,13 +174,15 @@ class _Piece:
         drawn = strands_of(shape, Cords(looks), units, tail)
         lines = [(even(x.line) if shape.kind == "held" else x.line) * scale for x in drawn]
         # A cord that was laid in by its fold begins and ends below.
-        tops = [line[0, 1] for name, line in zip(holder, lines, strict=True) if "+" not in name]
+        tops = [line[0, 1] for e, line in zip(holder, lines, strict=True) if "+" not in e]
         top = float(np.mean(tops) if tops else min(line[:, 1].min() for line in lines))
         middle = np.array([np.mean([line[:, 0].mean() for line in lines]), top, 0.0])
+        if shape.kind == "cell" and core is None:
+            self.laid[name] = shape, self.frame, middle, self.y, units
         if core is not None:
             lines = round_oval(lines, holder.index(over), core, core.unit_mm / self.unit)
-        for name, line in zip(holder, lines, strict=True):
-            for end, own in _by_end(name, line - middle):
+        for whose, line in zip(holder, lines, strict=True):
+            for end, own in _by_end(whose, line - middle):
                 if end in self.names:  # and not the finished work that it is tied over
                     self._goes_on(end, self.frame.lay(own, self.y))
                     if core is not None:
@@ -185,6 +194,22 @@ class _Piece:
         whole_units = shape.kind == "cell"
         long = units * shape.pitch * scale if whole_units else max(float(x[-1, 1]) for x in lines) - top
         self._down(long, on=core is not None)
+
+    def _stitched(self, s: Section, count: int) -> bool:
+        """A thread on finished work; whether it could be laid there."""
+        found = self.laid.get(s.on)
+        if found is None:
+            return False
+        shape, frame, middle, y, units = found
+        scale = shape.unit_mm / self.unit
+        lay = passages(self.weave, s.name, shape, count, units)
+        for end, past in lay.items():
+            if len(past) > 1 and end in self.names:
+                line = laid(shape, units, past, self.size[end] / scale) * scale
+                self.frame_of[end] = frame
+                self.parts.setdefault(end, []).append(frame.lay(line - middle, y))
+                self.back.add(end)
+        return any(len(past) > 1 for past in lay.values())
 
     def _threaded(self, bare: Uncrossed) -> None:
         """Ends that hang straight, with beads on them."""

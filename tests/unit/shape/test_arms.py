@@ -8,6 +8,7 @@ from dim_ladder.notation import parse_strict
 from dim_ladder.shape import tight
 from dim_ladder.shape.frames import HANGING
 from dim_ladder.shape.joined import whole
+from dim_ladder.shape.stitched import passages
 from dim_ladder.shape.uncrossed import uncrossed
 
 CORDS = """weave "Two Arms"
@@ -140,3 +141,44 @@ def test_frames_turn_as_the_work_does():
     assert np.allclose(HANGING.quartered(True).place(2.0), [-2.0, 0.0, 0.0])
     for f in (half, HANGING.quartered(True), HANGING.quartered(False), HANGING.over()):
         assert np.allclose(np.cross(f.right, f.down), f.front)
+
+
+STITCHED = """weave "Stitched Bar"
+cords
+  tide  nylon-4mm      #1f6f8b
+  buoy  nylon-4mm      #e07a1f
+  sand  polyester-1mm  #d8c39a
+hang on buckle
+  buoy.a tide.a tide.b buoy.b
+section bar: body, repeat 6
+  half-right (1 | 2 3 | 4)
+  half-left (1 | 2 3 | 4)
+section line: body, stitched on bar, repeat 6
+  add sand.a at 1
+  sand.a: over 2, under 3, up buoy.b, to left
+"""
+
+
+def test_stitching_runs_on_the_band_from_its_first_unit_to_its_last():
+    found, shapes = piece(STITCHED)
+    assert found.left_out == ()
+    (thread,) = by_look(found, "#d8c39a")
+    band = shapes["bar"]
+    assert thread.diameter == pytest.approx(0.25)
+    worked = thread.line[:-8]
+    assert worked[:, 1].max() > 5 * band.pitch
+    assert worked[:, 1].min() < 1.5 * band.pitch
+    assert np.abs(worked[:, 0]).max() < band.width / 2 + 0.3
+    assert np.ptp(worked[:, 2]) > 1.0  # in front of some of the band's cord and behind other
+    assert found.length_mm == piece(STITCHED[: STITCHED.index("section line")])[0].length_mm
+
+
+def test_a_thread_passes_each_cord_on_the_side_that_the_step_says():
+    weave = parse_strict(STITCHED)
+    past = passages(weave, "line", tight(weave, "bar"), 6, 6)["sand.a"]
+    first = past[:3]
+    assert [p.unit for p in first] == [0, 0, 0]
+    assert {p.unit for p in past} == set(range(6))
+    # Over buoy.a, which lies first, and under tide.a: as the trace has it.
+    assert (first[0].in_front, first[1].in_front) == (True, False)
+    assert passages(weave, "line", tight(weave, "bar"), 6, 2)["sand.a"][-1].unit == 1
