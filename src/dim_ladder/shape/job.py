@@ -14,7 +14,7 @@ import numpy as np
 
 from dim_ladder.base import InputError
 from dim_ladder.library import CordKind, cord_kind
-from dim_ladder.notation import Call, Rotate, Section, Step, Weave
+from dim_ladder.notation import Add, Call, Drop, Rotate, Section, Step, Weave
 from dim_ladder.shape.aside import held_out, level, slips
 from dim_ladder.shape.closed import closed_curves, former_strands
 from dim_ladder.shape.inplace import laid_out, placed, rolled
@@ -53,6 +53,7 @@ def made(weave: Weave, section: str, core_mm: float, tight: Tight, *, by_tails: 
     if s.former is not None:
         return _round(weave, s, core_mm)
     weave = _as_it_lies(weave, s)
+    s = weave.section(section) or s
     one = trace(weave, section=section, units=period_of(weave, section))
     period = period_of(weave, section)
     times = _thick_again(one, weave)
@@ -86,7 +87,7 @@ def made(weave: Weave, section: str, core_mm: float, tight: Tight, *, by_tails: 
         for e in one.ends
         if e in gone_round and (role.get(e, "").startswith("filler") or weave.cord_of(e) is None)
     ]
-    same = () if below else _as_thick(alike_ends(one), mm)
+    same = () if below else _as_thick(_alike(weave, s, one), mm)
     others = once and not held and not fillers and len(same) == 1 and len(same[0]) == len(met)
     by_tails = others and by_tails
     held = held or by_tails
@@ -155,6 +156,24 @@ def made(weave: Weave, section: str, core_mm: float, tight: Tight, *, by_tails: 
         return job
     drawn = not set(leaders) - twins
     return replace(job, parts=_parts(job, drawn, turns))
+
+
+def _alike(weave: Weave, s: Section, one: Trace) -> tuple[tuple[int, ...], ...]:
+    """Ends that a unit treats alike. Where cord comes in or goes, those that are alike in what is tied before, and are not led again."""
+    if one.settled:
+        return alike_ends(one)
+    many = next((k for k, i in enumerate(s.items) if isinstance(i, Add | Drop)), 0)
+    if not many or s.kind == "body":
+        return ()
+    at = weave.sections.index(s)
+    begun = replace(
+        weave,
+        sections=(*weave.sections[:at], replace(s, items=s.items[:many]), *weave.sections[at + 1 :]),
+    )
+    before = trace(begun, section=s.name, units=1)
+    led = {one.ends[e] for step in one.steps[len(before.steps) :] if step.leads for e in step.ends if e >= 0}
+    groups = (tuple(before.ends[e] for e in g) for g in alike_ends(before))
+    return tuple(tuple(one.ends.index(e) for e in g) for g in groups if not led & set(g))
 
 
 def _as_it_lies(weave: Weave, s: Section) -> Weave:

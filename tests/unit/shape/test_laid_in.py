@@ -35,6 +35,15 @@ def test_it_is_drawn_up_to_the_knot_above_it(before, reach):
     assert shape.per_end["work.a"] < 3.5
 
 
+@pytest.mark.parametrize("before", ["snake (1 | 2)", "diamond-2 (1 | 2)"])
+def test_ends_that_were_alike_before_it_came_take_equally_much(before):
+    cord = tight(head(before, "add work.a work.b under 1 2"), "head").per_end
+    assert cord["core.a"] == pytest.approx(cord["core.b"], rel=0.1)
+    # What is led once more is not alike any more.
+    led = job_for(head(before, "add work.a work.b under 1 2", "core.a: over core.b"), "head")
+    assert led.curves.alike == ()
+
+
 def test_what_hangs_beside_it_is_not_drawn_apart():
     shape = tight(head("snake (1 | 2)", "add work.a work.b under 1 2"), "head")
     hung = [line for line, e in zip(shape.lines, shape.ends, strict=True) if "+" not in e]
