@@ -14,8 +14,9 @@ import numpy as np
 
 from dim_ladder.base import InputError
 from dim_ladder.library import CordKind, cord_kind
-from dim_ladder.notation import Add, Call, Drop, Rotate, Section, Step, Weave
+from dim_ladder.notation import Section, Weave
 from dim_ladder.shape.aside import held_out, level, slips
+from dim_ladder.shape.begun import as_it_lies, treated_alike
 from dim_ladder.shape.closed import closed_curves, former_strands
 from dim_ladder.shape.inplace import laid_out, placed, rolled
 from dim_ladder.shape.lift import lift, repeats
@@ -23,7 +24,7 @@ from dim_ladder.shape.rope import Aside, Curves, OnCord
 from dim_ladder.shape.several import part_of
 from dim_ladder.shape.value import Job, Part, TightShape
 from dim_ladder.trace import Trace, trace
-from dim_ladder.trace.alike import alike_ends, least
+from dim_ladder.trace.alike import least
 from dim_ladder.trace.former import former_work
 from dim_ladder.trace.roles import period_of, roles
 from dim_ladder.trace.turning import turning
@@ -52,7 +53,7 @@ def made(weave: Weave, section: str, core_mm: float, tight: Tight, *, by_tails: 
         raise InputError(f"there is no section “{section}”", ", ".join(x.name for x in weave.sections))
     if s.former is not None:
         return _round(weave, s, core_mm)
-    weave = _as_it_lies(weave, s)
+    weave = as_it_lies(weave, s)
     s = weave.section(section) or s
     one = trace(weave, section=section, units=period_of(weave, section))
     period = period_of(weave, section)
@@ -78,16 +79,13 @@ def made(weave: Weave, section: str, core_mm: float, tight: Tight, *, by_tails: 
     # What meets nothing here is no core of it: it hangs beside the work and only has to stay straight.
     met = {one.ends[e] for c in one.crossings for e in (c.lane_end, c.row_end)}
     idle = [e for e in one.ends if e not in met]
-    # What was only laid in across others, or is only led across, is gone round by nothing and no core of it either.
-    led = {e for s in one.steps if s.leads for e in s.ends}
-    sides = {(c.lane_end, c.lane_over) for c in one.crossings if c.row_end in led and c.lane_end != c.row_end}
-    gone_round = {one.ends[e] for e, in_front in sides if (e, not in_front) in sides}
+    round_them = _gone_round(one)
     fillers = [
         e
         for e in one.ends
-        if e in gone_round and (role.get(e, "").startswith("filler") or weave.cord_of(e) is None)
+        if e in round_them and (role.get(e, "").startswith("filler") or weave.cord_of(e) is None)
     ]
-    same = () if below else _as_thick(_alike(weave, s, one), mm)
+    same = () if below else _as_thick(treated_alike(weave, s, one), mm)
     others = once and not held and not fillers and len(same) == 1 and len(same[0]) == len(met)
     by_tails = others and by_tails
     held = held or by_tails
@@ -158,38 +156,11 @@ def made(weave: Weave, section: str, core_mm: float, tight: Tight, *, by_tails: 
     return replace(job, parts=_parts(job, drawn, turns))
 
 
-def _alike(weave: Weave, s: Section, one: Trace) -> tuple[tuple[int, ...], ...]:
-    """Ends that a unit treats alike. Where cord comes in or goes, those that are alike in what is tied before, and are not led again."""
-    if one.settled:
-        return alike_ends(one)
-    many = next((k for k, i in enumerate(s.items) if isinstance(i, Add | Drop)), 0)
-    if not many or s.kind == "body":
-        return ()
-    at = weave.sections.index(s)
-    begun = replace(
-        weave,
-        sections=(*weave.sections[:at], replace(s, items=s.items[:many]), *weave.sections[at + 1 :]),
-    )
-    before = trace(begun, section=s.name, units=1)
-    led = {one.ends[e] for step in one.steps[len(before.steps) :] if step.leads for e in step.ends if e >= 0}
-    groups = (tuple(before.ends[e] for e in g) for g in alike_ends(before))
-    return tuple(tuple(one.ends.index(e) for e in g) for g in groups if not led & set(g))
-
-
-def _as_it_lies(weave: Weave, s: Section) -> Weave:
-    """The weave with a section begun as the work lies when its first knot is tied: what turns it before that is a section of its own."""
-    turns = [k for k, i in enumerate(s.items) if isinstance(i, Rotate)]
-    many = s.kind == "body" and (s.count.kind, s.count.number) != ("repeat", 1)
-    if not turns or many:
-        return weave
-    before, rest = s.items[: turns[-1] + 1], s.items[turns[-1] + 1 :]
-    if not rest or any(isinstance(i, Step | Call) for i in before):
-        return weave
-    turn = Section(f"{s.name}, turned", "start", items=before)
-    at = weave.sections.index(s)
-    return replace(
-        weave, sections=(*weave.sections[:at], turn, replace(s, items=rest), *weave.sections[at + 1 :])
-    )
+def _gone_round(t: Trace) -> set[str]:
+    """Ends that others are led past both in front and behind: what was only laid in across others, or crossed once, is no core of anything."""
+    led = {e for s in t.steps if s.leads for e in s.ends}
+    sides = {(c.lane_end, c.lane_over) for c in t.crossings if c.row_end in led and c.lane_end != c.row_end}
+    return {t.ends[e] for e, in_front in sides if (e, not in_front) in sides}
 
 
 def _parts(job: Job, drawn: bool, turns: Mapping[tuple[int, int], int]) -> tuple[Part, ...]:
