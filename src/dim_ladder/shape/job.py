@@ -341,7 +341,8 @@ def _by_strand(
 ) -> tuple[tuple[int, ...], ...]:
     """Groups of ends as groups of strands; a cord that was laid in by its fold is one strand of two ends."""
     at = {e: k for k, ends in enumerate(strands) for e in ends}
-    return tuple(tuple(at[e] for e in group) for group in groups)
+    many = Counter(e for ends in strands for e in ends)  # two, where a loop of it is held aside
+    return tuple(tuple(at[e] for e in group) for group in groups if all(many[e] == 1 for e in group))
 
 
 def _moved_as_one(t: Trace) -> tuple[tuple[int, int], ...]:

@@ -14,7 +14,7 @@ from dim_ladder.calibrate.held import in_full
 from dim_ladder.calibrate.joint import chance_any_above
 from dim_ladder.calibrate.normal import before, density, newton, normal
 from dim_ladder.calibrate.observe import collect
-from dim_ladder.calibrate.prior import Softness, fingerprint, soft_spread
+from dim_ladder.calibrate.prior import Softness, fingerprint, shapes_of, soft_spread
 from dim_ladder.notation import parse_strict
 from dim_ladder.shape import rough_shape, tight
 from helpers.ties import tie
@@ -552,10 +552,10 @@ def test_the_thickness_is_that_of_the_shape_and_of_what_was_measured():
 
 
 def test_what_is_left_of_a_length_after_knots_of_hardly_known_size():
-    """A butterfly before and one after a body, of which only rough figures are known: how much body is left for the length is very
-    uncertain, and what the ends take of it is that of brute force."""
-    text = TERN.replace("section bar:", "section fly: start\n  butterfly (2)\n\nsection bar:")
-    prior = prior_for(parse_strict(text))
+    """A butterfly before a body, of which only rough figures are known: how much body is left for the length is very uncertain, and what
+    the ends take of it is that of brute force."""
+    weave = parse_strict(TERN.replace("section bar:", "section fly: start\n  butterfly (2)\n\nsection bar:"))
+    prior = prior_for(weave, shapes={name: s for name, s in shapes_of(weave).items() if name != "fly"})
     k = prior.sections.index("fly")
     assert prior.spread[k] > 0.3
     c = calibrate(None, [], prior)

@@ -79,6 +79,12 @@ def test_loops_round_others_are_drawn_up_as_before():
     assert job.loops == job.tips == ()
 
 
+def test_two_loops_side_by_side_are_drawn_up_by_themselves():
+    shape = tight(parse_strict(TWO.format("butterfly (1)\n  butterfly (2)")), "head")
+    assert set(shape.per_end) == {"line.a", "tide.a"}
+    assert len(shape.lines) == len(shape.standing) == 2
+
+
 def test_an_overhand_knot_holds_by_itself():
     job = job_for(parse_strict(TWO.format("overhand (1)")), "head")
     assert job.loops == ()
