@@ -91,8 +91,8 @@ def whole(
 class _Piece:
     """The piece as far as it is made. parts : by end, its lines one after the other. frame : how the work lies for whoever goes on with
     it, y : and how far down. above : ends whose cord goes on upwards in its other end. brought : by end, before which of its parts it is
-    brought round. back : ends of a layer that was tied back, and stitching. at, laid : by
-    section its shape, how it lies, and where it ends; or the middle of its top, where it begins, and its units. high, low : how far the piece reaches."""
+    brought round. back : ends of a layer that was tied back, and stitching. at, laid : by section its shape, how it lies, and where it
+    ends; or the middle of its top, where it begins, and its units. high, low : how far the piece reaches."""
 
     weave: Weave
     shapes: Mapping[str, TightShape]
@@ -230,8 +230,9 @@ class _Piece:
         found, other = self.parts.get(end), _other(end)
         if found is None:
             self.parts[end] = [line]
-            if self.frame.turned and other in self.parts and other not in self.above:
-                before = self.parts[other][0][::-1]
+            begun = self.parts.get(other)
+            if self.frame.turned and begun and self.frame_of[other] is not self.frame:
+                before = begun[0][::-1]
                 self.parts[end] = [np.vstack([before[-1:], led(before, line)]), line]
                 self.above |= {end, other}
             return

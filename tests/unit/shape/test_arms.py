@@ -58,6 +58,18 @@ def test_cord_runs_on_without_a_jump():
         assert float(np.linalg.norm(np.diff(s.line, axis=0), axis=1).max()) < 1.0
 
 
+def test_cord_laid_in_after_a_turn_begins_at_its_fold():
+    text = COLD.replace("beads", "  c  nylon-4mm  #1f6f8b\nbeads")
+    found, _ = piece(
+        f"{text}{RIGHT}section close: start\n  rotate\n  add c.a c.b under 1 2\n  half-right (1 | 2 3 | 4)\n"
+    )
+    one, two = by_look(found, "#1f6f8b")
+    assert np.allclose(one.line[0], two.line[0])
+    for s in (one, two):
+        steps = np.linalg.norm(np.diff(s.line, axis=0), axis=1)
+        assert 0 < steps.min() < steps.max() < 1.0
+
+
 def test_turned_by_a_quarter_an_arm_goes_aside():
     text = f"""{CORDS}hang
   a.a a.b
