@@ -160,6 +160,8 @@ class _Piece:
                 if f >= 0:
                     after[f] = holder[k]
             holder = after
+        if alone:  # a thread that goes on from unit to unit over free cord is not laid yet
+            self.laid.pop(s.name, None)
         self.at[s.name] = shape, self.frame, self.y
         self.y += JOIN
 
