@@ -7,6 +7,7 @@ repeats, the next unit is this one turned by `angle` about the y axis and moved 
 from __future__ import annotations
 
 from dataclasses import dataclass, field, replace
+from itertools import pairwise
 from typing import NamedTuple
 
 import numpy as np
@@ -188,6 +189,19 @@ class Rope:
         """Let beads grow towards their size."""
         if len(self.bead):
             self.grown = np.minimum(self.grown + by, [b.radius for b in self.curves.beads])
+            self._push_along()
+
+    def _push_along(self) -> None:
+        """Let beads on one cord push each other along it, by a node at a time."""
+        strand = np.searchsorted(self.first, self.bead, side="right") - 1
+        h = self.spacing()
+        for k in np.unique(strand):
+            here = sorted(np.flatnonzero(strand == k), key=lambda b: (self.bead[b], b))
+            low, high = int(self.first[k]) + 1, int(self.first[k + 1]) - 2
+            for a, b in pairwise(here):
+                room = (self.bead[b] - self.bead[a]) * h[self.cord[self.bead[a]]]
+                if room < self.grown[a] + self.grown[b]:
+                    self.bead[a], self.bead[b] = max(low, self.bead[a] - 1), min(high, self.bead[b] + 1)
 
     def threaded(self) -> tuple[OnCord, ...]:
         """The beads, where they are now."""

@@ -41,6 +41,18 @@ def test_no_cord_runs_through_a_bead(beaded):
         assert near[1] > bead.radius + 0.2
 
 
+def test_two_beads_on_one_cord_lie_one_after_the_other():
+    text = AT_THE_EDGES.replace("  1: bead jet\n  4: bead jet\n", "  2: bead jet\n  2: bead jet\n")
+    weave = parse_strict(text)
+    shape = tight(weave, "bar")
+    one = tight(parse_strict(text.replace("  2: bead jet\n  2: bead jet\n", "  2: bead jet\n")), "bar")
+    assert shape.converged
+    assert shape.pitch > one.pitch + 1.0
+    a, b = beads_of(shape, weave, 1)
+    assert float(np.linalg.norm(a.at - b.at)) > 0.85 * (a.radius + b.radius)
+    assert abs(a.at[1] - b.at[1]) > 0.8 * (a.radius + b.radius)
+
+
 def test_a_bead_as_thin_as_its_cord_changes_nothing():
     thin = job_for(parse_strict(AT_THE_EDGES.replace("8 mm", "4 mm")), "bar")
     assert thin.curves.beads == ()
