@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
-from scipy.spatial import cKDTree
 
 from dim_ladder.shape.rope import Array
 
@@ -26,6 +25,8 @@ def shadows(seen: Sequence[tuple[Array, Array]], light: tuple[float, float]) -> 
     depth = np.concatenate([d[k] for (_, d), k in zip(seen, chosen, strict=True)])
     # Along the light all that lies in the same ray comes to the same place.
     along = flat - np.array(light) * SLANT * depth[:, None]
+    from scipy.spatial import cKDTree  # slow to load, and nothing is drawn before a window stands
+
     i, j = cKDTree(along).query_pairs(REACH, output_type="ndarray").T
     above = depth[j] - depth[i]
     under = np.where(above > 0, i, j)

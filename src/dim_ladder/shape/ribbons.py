@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
-from scipy.spatial import cKDTree
 
 from dim_ladder.library.kinds import BULGE
 from dim_ladder.shape.rope import Array
@@ -28,6 +27,8 @@ def widths(
     t = np.vstack([np.gradient(line, axis=0) for line in lines])
     aside = np.cross(t, eye)  # across the cord, on paper
     aside /= np.maximum(np.linalg.norm(aside, axis=1), 1e-9)[:, None]
+    from scipy.spatial import cKDTree  # slow to load, and nothing is drawn before a window stands
+
     pairs = cKDTree(x).query_pairs(2 * float(r.max()), output_type="ndarray")
     i, j = pairs.T
     gap = np.linalg.norm(x[j] - x[i], axis=1)

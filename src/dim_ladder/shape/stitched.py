@@ -10,7 +10,6 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 import numpy as np
-from scipy.interpolate import PchipInterpolator
 
 from dim_ladder.base import InputError
 from dim_ladder.notation import Weave
@@ -124,5 +123,7 @@ def laid(shape: TightShape, units: int, past: Sequence[Past], size: float) -> Ar
     if len(line) < 2:
         return line
     u = np.linspace(0.0, along[-1], max(4, round(along[-1] / EVERY)))
+    from scipy.interpolate import PchipInterpolator  # slow to load, and little is stitched
+
     smooth: Array = np.asarray(PchipInterpolator(along, line)(u), np.float64)
     return even(smooth)
