@@ -130,14 +130,15 @@ def level(line: Array) -> Array:
 
 def let_go(r: Rope, p: Pairs, lines: list[Array], lengths: Array, top: float, foot: float) -> None:
     """Lines as they lie once nothing is held aside any more, and the cord of each from `top` down to `foot`; changes both."""
-    for k, begins, ends in r.curves.aside:
+    for k, begins, ends, from_above in r.curves.aside:
         a, b = measure.caught(r, p, k)
         own = lines[k]
         i, j = a if begins else 0, b if ends else len(own) - 1
         long = float(np.linalg.norm(np.diff(own[i : j + 1], axis=0), axis=1).sum())
         if begins and ends:
-            lengths[k] = long + sum(max(0.0, foot - float(own[n, 1])) for n in (i, j))
-            lines[k] = let_down(own, i, j, foot)
+            before = float(own[i, 1]) - top if from_above else foot - float(own[i, 1])
+            lengths[k] = long + max(0.0, before) + max(0.0, foot - float(own[j, 1]))
+            lines[k] = let_down(own, i, j, foot, top if from_above else None)
         else:
             lengths[k] = long - (top - float(own[0, 1]) if ends else float(own[-1, 1]) - foot)
             lines[k] = own[i : j + 1]
@@ -189,8 +190,13 @@ def pressing(
     return tuple((a, b, long) for (a, b), long in out.items())
 
 
-def let_down(line: Array, first: int, last: int, level: float) -> Array:
-    """A line that was held out to both sides, hanging down from where it is caught to below `level`."""
+def let_down(line: Array, first: int, last: int, level: float, top: float | None = None) -> Array:
+    """A line that was held out to both sides, hanging down from where it is caught to below `level`. top : above which it begins, where it
+    comes from above."""
+    if top is not None:
+        over = np.array([1.0, -1.0, 1.0])
+        begin = _hanging(line[first::-1] * over, -top)[::-1] * over
+        return np.vstack([begin, line[first + 1 : last], _hanging(line[last:], level)])
     return np.vstack(
         [_hanging(line[first::-1], level)[::-1], line[first + 1 : last], _hanging(line[last:], level)]
     )

@@ -22,6 +22,7 @@ from dim_ladder.shape.inplace import laid_out, placed, rolled
 from dim_ladder.shape.lift import lift, repeats
 from dim_ladder.shape.rope import Aside, Curves, OnCord
 from dim_ladder.shape.several import part_of
+from dim_ladder.shape.tied import goes_across, gone_round
 from dim_ladder.shape.value import Job, Part, TightShape
 from dim_ladder.trace import Trace, trace
 from dim_ladder.trace.alike import least
@@ -35,6 +36,7 @@ TAUTER = 1.0  # tension more where it is held straight for what is tied round it
 DRAWN = 0.5  # of the tension of what is worked, along the work
 PRESS = 0.03  # on every diameter of held cord, towards the middle: knots are drawn up to each other
 BALLED, WITHIN = 0.1, 5.0  # on cord so near the middle of a knot that is drawn up by its own tails
+ALIKE = 1.3  # times as thick as the thinnest: thin hitches on a runner that is held level are drawn along it by thick ones
 IN_LINE = 0.08  # towards the line that it is in, of a knot of which a loop is held aside
 SIDE_BY_SIDE = 0.25  # the same for three and more fillers, which hands lay beside each other
 FLAT, WIDE = 0.12, 6  # the same towards the board on which work of so many ends lies
@@ -79,7 +81,7 @@ def made(weave: Weave, section: str, core_mm: float, tight: Tight, *, by_tails: 
     # What meets nothing here is no core of it: it hangs beside the work and only has to stay straight.
     met = {one.ends[e] for c in one.crossings for e in (c.lane_end, c.row_end)}
     idle = [e for e in one.ends if e not in met]
-    round_them = _gone_round(one)
+    round_them = gone_round(one)
     fillers = [
         e
         for e in one.ends
@@ -88,23 +90,39 @@ def made(weave: Weave, section: str, core_mm: float, tight: Tight, *, by_tails: 
     same = () if below else _as_thick(treated_alike(weave, s, one), mm)
     others = once and not held and not fillers and len(same) == 1 and len(same[0]) == len(met)
     by_tails = others and by_tails
-    held = held or by_tails
-    lifted = lift(one, sizes, held=held) if below is None else laid_out(rolled(below, section), tuple(sizes))
-    names = tuple("+".join(one.ends[e] for e in ends) for ends in lifted.ends)
-    lifted, pairs, aside, tips = held_out(lifted, loops, unit)
     bonds = () if held or below else _moved_as_one(one)
-    # A bead on one of two holds them apart.
-    alone = [{b for k, _, _, b in lifted.beads if k == e} for e in range(len(lifted.strands))]
-    bonds = tuple((a, b) for a, b in bonds if alone[a] == alone[b])
     same = () if bonds else same  # the halves of a flat cord go together as it is
     twins = {one.ends[e] for group in same for e in group}
     # Where ends come and go nothing tells a runner from an end that is led first.
     tells = len(leaders) == 1 and not fillers and leaders[0] not in twins and one.settled
     runner = leaders[0] if tells else None
+    # A row that is tied once the hand lays level, its runner held out to both sides.
+    thick = [d for d, e in zip(mm, one.ends, strict=True) if e in met]
+    level_row = (
+        once
+        and not held
+        and not fillers
+        and not bonds
+        and max(thick, default=0.0) <= ALIKE * min(thick, default=0.0)
+    )
+    across = goes_across(one) if level_row else -1
+    held = held or by_tails or across >= 0
+    lifted = (
+        lift(one, sizes, held=held, across=across)
+        if below is None
+        else laid_out(rolled(below, section), tuple(sizes))
+    )
+    names = tuple("+".join(one.ends[e] for e in ends) for ends in lifted.ends)
+    lifted, pairs, aside, tips = held_out(lifted, loops, unit)
+    # A bead on one of two holds them apart.
+    alone = [{b for k, _, _, b in lifted.beads if k == e} for e in range(len(lifted.strands))]
+    bonds = tuple((a, b) for a, b in bonds if alone[a] == alone[b])
     pull = [FILLER if e in fillers else RUNNER if e == runner else 1.0 for e in one.ends]
     first = [ends[0] for ends in lifted.ends]
     kinds = [cord_kind(c.kind) if (c := weave.cord_of(e)) else LAYER for e in one.ends]
     middle = np.mean(np.vstack(lifted.strands), axis=0)
+    if across >= 0:
+        aside += (Aside(across, True, True, True),)
     laid_in = [k for k, ends in enumerate(lifted.ends) if len(ends) > 1]
     aside += tuple(Aside(k, True, True) for k in laid_in)
     # A row that is tied once hangs on its runner as one of many does, and the hand lays it level.
@@ -114,7 +132,10 @@ def made(weave: Weave, section: str, core_mm: float, tight: Tight, *, by_tails: 
     still = [k for k in meeting if one.ends[k] in fillers]
     coat = any(weave.cord_of(e) is None for e in one.ends)  # round finished work, which is round enough
     curves = Curves(
-        tuple(level(x - middle) if k in laid_in else x - middle for k, x in enumerate(lifted.strands)),
+        tuple(
+            level(x - middle) if k in laid_in or k == across else x - middle
+            for k, x in enumerate(lifted.strands)
+        ),
         lifted.follow,
         0.0 if held else lifted.height,
         tuple(mm[e] / unit for e in first),
@@ -154,13 +175,6 @@ def made(weave: Weave, section: str, core_mm: float, tight: Tight, *, by_tails: 
         return job
     drawn = not set(leaders) - twins
     return replace(job, parts=_parts(job, drawn, turns))
-
-
-def _gone_round(t: Trace) -> set[str]:
-    """Ends that others are led past both in front and behind: what was only laid in across others, or crossed once, is no core of anything."""
-    led = {e for s in t.steps if s.leads for e in s.ends}
-    sides = {(c.lane_end, c.lane_over) for c in t.crossings if c.row_end in led and c.lane_end != c.row_end}
-    return {t.ends[e] for e, in_front in sides if (e, not in_front) in sides}
 
 
 def _parts(job: Job, drawn: bool, turns: Mapping[tuple[int, int], int]) -> tuple[Part, ...]:

@@ -27,6 +27,7 @@ LEAD = 3.0  # of straight cord above and below what is held
 SIDEWAYS = (
     9.0  # how far out the two ends of a cord that is laid in by its fold are held, while it is drawn up
 )
+BEYOND = 4.0  # all others, where the two ends of a runner are held
 IN_FRONT = 2.0  # of what hangs there
 BEHIND = 3.0  # where an end hangs before it is laid in and after it is dropped: behind all work
 
@@ -96,9 +97,9 @@ def _on_all(deed: object) -> bool:
     return isinstance(deed, Span) and not deed.refs
 
 
-def lift(t: Trace, sizes: Sequence[float] | None = None, *, held: bool = False) -> Lifted:
+def lift(t: Trace, sizes: Sequence[float] | None = None, *, held: bool = False, across: int = -1) -> Lifted:
     """One unit of a section. sizes : of every end, in diameters (1 each by default). held : its ends are held, it does not
-    go on. Raises InputError where it cannot be made."""
+    go on. across : an end that is held level across the others. Raises InputError where it cannot be made."""
     size = list(sizes) if sizes is not None else [1.0] * len(t.ends)
     if t.problems:
         raise InputError(str(t.problems[0]), "Mend that step first")
@@ -190,6 +191,12 @@ def lift(t: Trace, sizes: Sequence[float] | None = None, *, held: bool = False) 
             for e, s in sides
         )
         whole[a] = ((a, b), [*one[::-1], *two])  # from the fold out to both sides
+    if across >= 0:
+        far = min(x.values()) - BEYOND, max(x.values()) + BEYOND  # nothing slips over its ends
+        right = t.order.index(across) > t.start.index(across)
+        idle = len({e for c in t.crossings for e in (c.lane_end, c.row_end)}) < len(t.order)
+        led = _sideways(strands[across], far[right], IN_FRONT * idle)
+        whole[across] = ((across,), _sideways(led[::-1], far[not right], IN_FRONT * idle)[::-1])
     lines = tuple(
         np.array([points[0], *(q for p, q in pairwise(points) if p != q)]) for _, points in whole.values()
     )
@@ -299,7 +306,8 @@ def _sideways(points: list[Point], to: float, front: float) -> list[Point]:
     last = max((k for k, p in enumerate(points) if p[2]), default=0)
     x, y, _ = points[min(last + 1, len(points) - 1)]
     y = min(y, points[last][1] + GAP / 2) if points[last][0] == x else y
-    return [*points[: last + 1], (x, y, 0.0), (x, y, front), (to, y, front)]
+    before = to - np.sign(to - x) * BEYOND / 2  # out there first, and then level with the rest
+    return [*points[: last + 1], (x, y, 0.0), (x, y, front), (float(before), y, front), (to, y, front)]
 
 
 def _from_behind(points: list[Point], up: float, further: float) -> list[Point]:

@@ -181,7 +181,7 @@ def caught(r: Rope, p: Pairs, strand: int) -> tuple[int, int]:
 def in_work(r: Rope, p: Pairs) -> Flags:
     """(n,) whether a node is of the work, and not of what hands hold aside."""
     out = np.ones(len(r.x), bool)
-    for k, begins, ends in r.curves.aside:
+    for k, begins, ends, _ in r.curves.aside:
         a, b = caught(r, p, k)
         first, after = int(r.first[k]), int(r.first[k + 1])
         out[first : first + a * begins] = False

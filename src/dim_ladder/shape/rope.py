@@ -34,11 +34,13 @@ class Held(NamedTuple):
 
 
 class Aside(NamedTuple):
-    """A strand that is held aside where it begins, or where it ends, or both."""
+    """A strand that is held aside where it begins, or where it ends, or both. from_above : whether it comes from above where it begins, as
+    it lies once it is let go."""
 
     strand: int
     begins: bool
     ends: bool
+    from_above: bool = False
 
 
 class OnCord(NamedTuple):
@@ -101,7 +103,7 @@ class Curves:
     def walls(self) -> tuple[float, float]:
         """y between which held work stays: the bar it hangs from and the hand that holds its tails. Without them a loop could
         slip over an end that is held."""
-        aside = {(k, at) for k, *both in self.aside for at, is_so in zip((0, -1), both, strict=True) if is_so}
+        aside = {(a.strand, at) for a in self.aside for at, is_so in ((0, a.begins), (-1, a.ends)) if is_so}
         hung = [(k, at) for k, f in enumerate(self.follow) if f == -1 for at in (0, -1)]
         ends = [float(self.strands[k][at, 1]) for k, at in hung if (k, at) not in aside]
         return (min(ends), max(ends)) if ends else (-np.inf, np.inf)
@@ -166,7 +168,7 @@ class Rope:
         """(n,) where along x the line is to which each node is drawn, and how hard on every diameter; both empty where none is."""
         one = [a for a in self.curves.aside if a.begins != a.ends]
         at, force = (np.zeros(len(self.x) if one else 0) for _ in range(2))
-        for k, begins, _ in one:
+        for k, begins, *_ in one:
             own = slice(int(self.first[k]), int(self.first[k + 1]))
             at[own] = self.curves.strands[k][-1 if begins else 0, 0]
             force[own] = self.curves.in_line
