@@ -15,7 +15,7 @@ import numpy as np
 from dim_ladder.notation import Leave, Through
 from dim_ladder.shape import measure
 from dim_ladder.shape.contact import Pairs
-from dim_ladder.shape.lift import Lifted
+from dim_ladder.shape.lift import IN_FRONT, Lifted
 from dim_ladder.shape.rope import Array, Aside, Held, Rope
 from dim_ladder.shape.value import Standing, Tip
 from dim_ladder.trace import Trace
@@ -24,7 +24,6 @@ from dim_ladder.trace.diagram import Tangle
 NEAR = 1.0  # above or below the middle of the work, diameters, where ends are held
 SIDEWAYS = 10.0  # beyond the middle, where loops are held, and at least so far beyond where they are
 ROOM = 3.0
-IN_FRONT = 2.0
 APART = 1.4  # the one strand of a loop in front of the other, where it is held
 BEND = 0.6  # diameters in which cord that was held out to a side goes down
 HANGS = 3.0  # diameters of it below all work
@@ -45,7 +44,9 @@ def slips(t: Trace, real: Tangle | None) -> frozenset[int]:
     out = set()
     for e in loops:
         own = sum(c.lane_end == c.row_end == e for c in t.crossings)
-        kept = 0 if real is None else sum(1 for n, _ in real.walks[e]) - len({n for n, _ in real.walks[e]})
+        kept = real is not None and len(real.walks[e]) > len(
+            {n for n, _ in real.walks[e]}
+        )  # with itself, that is
         if own >= OWN and not kept:
             out.add(e)
     return frozenset(out)
