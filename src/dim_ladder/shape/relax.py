@@ -18,6 +18,9 @@ from dim_ladder.shape.rope import Curves, Rope, respaced, rope
 from dim_ladder.shape.straight import follow_crossings, tautest
 
 WINDOW = 400  # steps over which the energy must stand still
+# What is held straight is held by friction, which has no energy of its own: such work can sway about where it hangs and never stand.
+# It is at rest when over so many steps neither its least energy nor its greatest one has gone on, and it sways by no more than that share.
+SWAY, SWAYS = 4000, 2e-3
 UNEVEN = (0.72, 1.35)  # spacing against what is wanted, beyond which nodes are set anew
 SAFE = 1.2  # of the largest time step a chain of springs bears
 FELT = 6.0  # springs of contact that push one node at once, for that step
@@ -103,6 +106,7 @@ def settle(
         stiff = float(stage.stiff * max(1.0, strong / 2))
         free = (hold is None and r.curves.repeats, stage.turn and turning and r.curves.repeats)
         history: list[tuple[int, float]] = []
+        felt_so_far: list[tuple[int, float]] = []
         done, shown, rest, k = 0, 0, False, 0
         while done < stage.most and not rest:
             h = r.spacing()
@@ -130,6 +134,9 @@ def settle(
                 history.pop(0)
             size = float((r.pull * r.cord_lengths()).sum())
             rest = done - history[0][0] >= WINDOW and abs(history[0][1] - history[-1][1]) < stage.still * size
+            if len(r.held) and not rest:
+                felt_so_far.append(history[-1])
+                rest = _sways(felt_so_far, stage.still * size, SWAYS * size)
             if done - shown >= AT_A_TIME and not rest:
                 shown = done
                 yield State(r, steps + done, deepest, clear, False, n)
@@ -146,6 +153,17 @@ def settle(
         yield State(r, steps, deepest, clear, rest, n)
         if stop():
             return
+
+
+def _sways(energies: list[tuple[int, float]], still: float, most: float) -> bool:
+    """Whether it only sways about one place. energies : by steps done. still : change of the least and of the greatest energy from
+    one SWAY of steps to the next that counts as none. most : between the two."""
+    end = energies[-1][0]
+    late = [e for done, e in energies if done > end - SWAY]
+    early = [e for done, e in energies if end - 2 * SWAY < done <= end - SWAY]
+    if not early or energies[0][0] > end - 2 * SWAY:
+        return False
+    return min(late) > min(early) - still and max(late) < max(early) + still and max(late) - min(late) < most
 
 
 def _apart(r: Rope, deep: float, spacing: float) -> float:

@@ -13,9 +13,8 @@ from dim_ladder.shape.value import Job
 UNEVEN = 1.15  # times the cord of another, the most that an end takes which the knot treats alike
 CORE = 1.5  # times the length of the work, the most that cord takes which never moves
 OVER = 0.6  # diameters to either side, over which a bend is seen
-CAPSIZED = (
-    0.2  # of all crossings, where what is tied round bends more than what goes round it: none in sound work
-)
+STRAIGHT = 0.5  # radians, by which what is tied round may bend at a crossing and still lie straight
+CAPSIZED = 0.2  # of all crossings, where what is tied round bends, and more than what goes round it: none in sound work
 
 
 def amiss(job: Job, r: Rope, per_end: Mapping[str, float], pitch: float) -> str:
@@ -31,7 +30,7 @@ def amiss(job: Job, r: Rope, per_end: Mapping[str, float], pitch: float) -> str:
                 return f"it capsized: {e} is core and does not lie straight"
     if len(r.held):
         core, wraps = (bends(r, r.held[:, k]) for k in (0, 1))
-        if float((core > wraps).mean()) > CAPSIZED:
+        if float(((core > wraps) & (core > STRAIGHT)).mean()) > CAPSIZED:
             return "it capsized: what is tied round bends more than what goes round it"
     return ""
 

@@ -106,7 +106,7 @@ def _giving(job: Job, state: State, by: ModuleType | None, stop: Callable[[], bo
     )
     if job.kind == "closed":
         soft = replace(soft, step=ROUND_STEP)
-    best = None
+    best = softest = None
     for ways in SOFTER:
         last = state
         for n, times in enumerate(ways):
@@ -121,15 +121,18 @@ def _giving(job: Job, state: State, by: ModuleType | None, stop: Callable[[], bo
             else:
                 if stop():
                     return
-                best = shape_of(job, last, times)
-                sound = best.converged
-                best = replace(best, converged=sound and n == len(ways) - 1)
-                yield best
-                if sound:
+                best, final = shape_of(job, last, times), n == len(ways) - 1
+                softest = best if final else softest
+                # Cord that is still too hard may lie as it never does in the end.
+                on = best.converged if final else last.rest and not best.passed
+                yield replace(best, converged=best.converged and final)
+                if on:
                     continue
             break
-        if best is not None and best.converged:
+        if softest is not None and softest.converged:
             return
+    if softest is not None and softest is not best:
+        yield softest  # nearer to what comes off the table than cord that hardly gives
 
 
 def _stages(curves: Curves, once: bool, soft: bool = False) -> tuple[Stage, ...]:

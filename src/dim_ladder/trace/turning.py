@@ -14,7 +14,8 @@ from dim_ladder.trace.value import Trace
 @dataclass(frozen=True, slots=True)
 class Turning:
     """kind : "flat", "spiral", "wrapped" (turns that lie side by side along a runner, as in a bar of hitches), "laid"
-    (led through itself flat, as a mat is) or "plain" (nothing crosses). cycle : units until every end hangs where it
+    (led through itself flat, as a mat is), "woven" (only over and under, spread across the width, as in a wide plait) or "plain"
+    (nothing crosses). cycle : units until every end hangs where it
     began; colours : units until the colours do. pairs : links of each turning pair over one cycle. ends : of a spiral,
     those that turn about each other. again : the slip behind a spiral, where it is the common one: "twice" for the
     same knot from the same side within a unit, "unit" for every unit from the same side; else ""."""
@@ -33,6 +34,7 @@ class Turning:
             "spiral": "will spiral",
             "wrapped": "bars",
             "laid": "lies as laid",
+            "woven": "flat",
             "plain": "nothing tied",
         }[self.kind]
 
@@ -43,7 +45,7 @@ def turning(weave: Weave, section: str) -> Turning | None:
     Over one cycle every end comes back to its place, so the linking number of every pair of ends per cycle is an
     invariant: nothing short of untying changes it. All zero: each turn is undone again, the band can lie flat.
     Not all zero, but zero together: turns of some ends are the mirror image of those of others, and the band as a whole
-    has nothing to take up. Else every cycle adds the same turn, and only turning the whole band can take it up.
+    has nothing to take up. What is woven over and under across its width lies flat as well. Else every cycle adds the same turn, and only turning the whole band can take it up.
     """
     one = trace(weave, section=section, units=period_of(weave, section))
     if one.problems or not one.steps or not one.settled:
@@ -62,6 +64,8 @@ def turning(weave: Weave, section: str) -> Turning | None:
         return Turning("laid", cycle, colours, found)
     if not sum(links.values()):
         return Turning("flat", cycle, colours, found)
+    if _woven(one):
+        return Turning("woven", cycle, colours, found)
     moved = {e for s in one.steps for e in s.ends}
     movers = {
         p - 1 for orbit in cycles(permutation(one)) if any(p - 1 in moved for p in orbit) for p in orbit
@@ -69,6 +73,15 @@ def turning(weave: Weave, section: str) -> Turning | None:
     turning_pairs = [p for p in links if p[0] in movers and p[1] in movers] or list(links)
     ends = tuple(sorted({e for p in turning_pairs for e in p}))
     return Turning("spiral", cycle, colours, found, ends, _same_side(weave, section, one))
+
+
+def _woven(one: Trace) -> bool:
+    """Whether ends only cross each other, and not by far the most of the crossings turn the same way. In a plait of an even number
+    one crossing a unit has no fellow that turns back; over the width that is next to nothing, and hands lay it flat. In a rope all turn alike.
+    """
+    if not all(isinstance(h.hop, Cross) for s in one.steps for h in s.hops):
+        return False
+    return 2 * abs(sum(linking(one).values())) <= len(one.crossings)
 
 
 def _runners(one: Trace) -> bool:

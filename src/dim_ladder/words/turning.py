@@ -13,6 +13,7 @@ _REASONS = {
         "Every unit adds turns of the same hand, as bars of hitches do: they lie side by side along the runner, and "
         "the work need not turn."
     ),
+    "woven": "Flat: what goes over and what goes under is spread across the width, as in every wide plait.",
     "laid": (
         "It lies as it is laid: what is led over and under through finished work is dressed flat or drawn up, and its "
         "ends need not turn. Many in a row turn one way; mirror every other one against that."
