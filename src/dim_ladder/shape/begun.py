@@ -1,4 +1,4 @@
-"""A section as far as it can be taken by itself: as the work lies when its first knot is tied, and as it is before cord comes in."""
+"""A section as far as it can be taken by itself: as what goes on where it is tied often enough, as the work lies when its first knot is tied, and as it is before cord comes in."""
 
 from __future__ import annotations
 
@@ -8,21 +8,26 @@ from dim_ladder.notation import Add, Call, Drop, Rotate, Section, Step, Weave
 from dim_ladder.trace import Trace, trace
 from dim_ladder.trace.alike import alike_ends
 
+ON_AND_ON = 3  # times, from which on a knot lies between others like it and not between tails
+
 
 def as_it_lies(weave: Weave, s: Section) -> Weave:
-    """The weave with a section begun as the work lies when its first knot is tied: what turns it before that is a section of its own."""
-    turns = [k for k, i in enumerate(s.items) if isinstance(i, Rotate)]
+    """The weave with a section begun as the work lies when its first knot is tied: what turns it or lays ends aside before that is a
+    section of its own. A start or a finish that is tied often enough is drawn up as a body is."""
+    if s.kind != "body" and s.former is None and (s.count.kind == "long" or s.count.number >= ON_AND_ON):
+        at = weave.sections.index(s)
+        s = replace(s, kind="body")
+        weave = replace(weave, sections=(*weave.sections[:at], s, *weave.sections[at + 1 :]))
+    first = next((k for k, i in enumerate(s.items) if isinstance(i, Step | Call)), len(s.items))
+    begins = max((k + 1 for k, i in enumerate(s.items[:first]) if isinstance(i, Rotate | Drop)), default=0)
     many = s.kind == "body" and (s.count.kind, s.count.number) != ("repeat", 1)
-    if not turns or many:
+    if not begins or many or begins == len(s.items):
         return weave
-    before, rest = s.items[: turns[-1] + 1], s.items[turns[-1] + 1 :]
-    if not rest or any(isinstance(i, Step | Call) for i in before):
-        return weave
-    turn = Section(f"{s.name}, turned", "start", items=before)
+    turn = Section(f"{s.name}, begun", "start", items=s.items[:begins])
     at = weave.sections.index(s)
-    return replace(
-        weave, sections=(*weave.sections[:at], turn, replace(s, items=rest), *weave.sections[at + 1 :])
-    )
+    rest = replace(s, items=s.items[begins:])
+    begun = replace(weave, sections=(*weave.sections[:at], turn, rest, *weave.sections[at + 1 :]))
+    return begun if trace(begun, section=turn.name, units=1).order else weave
 
 
 def treated_alike(weave: Weave, s: Section, one: Trace) -> tuple[tuple[int, ...], ...]:

@@ -14,6 +14,7 @@ from dim_ladder.library.kinds import BULGE
 from dim_ladder.notation import Weave
 from dim_ladder.picture.display import PAPER, Command, Disc, Ink, Label, Line, Picture, Shape
 from dim_ladder.shape.light import shadows
+from dim_ladder.shape.measure import cut_off
 from dim_ladder.shape.ribbons import widths
 from dim_ladder.shape.rope import Array, turned
 from dim_ladder.shape.sheath import FINE, LIGHT, Look, Piece, bead_piece, cord_pieces, look_of
@@ -132,25 +133,7 @@ def worked(lines: Sequence[Array], tail: float) -> list[Array]:
     reach = _reach(lines)
     if reach is None:
         return list(lines)
-    out = []
-    for line in lines:
-        low, high = reach[0] - tail, reach[1] + tail
-        inside = np.flatnonzero((line[:, 1] >= low) & (line[:, 1] <= high))
-        if len(inside) < 2:
-            out.append(line)
-            continue
-        a, b = int(inside[0]), int(inside[-1])
-        # A straight tail has few points: it ends between two of them.
-        before = [_cut(line[a], line[a - 1], low, high)] if a else []
-        after = [_cut(line[b], line[b + 1], low, high)] if b + 1 < len(line) else []
-        out.append(np.vstack([*before, line[a : b + 1], *after]))
-    return out
-
-
-def _cut(inner: Array, outer: Array, low: float, high: float) -> Array:
-    """(1, 3) the point on the way from one to the other at which it leaves what is shown."""
-    part = (np.clip(outer[1], low, high) - inner[1]) / (outer[1] - inner[1])
-    return np.asarray(inner + part * (outer - inner), np.float64)[None]
+    return cut_off(lines, reach[0] - tail, reach[1] + tail)
 
 
 def _reach(lines: Sequence[Array]) -> tuple[float, float] | None:

@@ -88,10 +88,11 @@ def made(weave: Weave, section: str, core_mm: float, tight: Tight, *, by_tails: 
         if e in round_them and (role.get(e, "").startswith("filler") or weave.cord_of(e) is None)
     ]
     same = () if below else _as_thick(treated_alike(weave, s, one), mm)
-    others = once and not held and not fillers and len(same) == 1 and len(same[0]) == len(met)
+    one_group = len(same) == 1 and len(same[0]) == len(met)
+    others = once and not held and not fillers and one_group
     by_tails = others and by_tails
     bonds = () if held or below else _moved_as_one(one)
-    same = () if bonds else same  # the halves of a flat cord go together as it is
+    same = _each_half(same, bonds) if bonds else same
     twins = {one.ends[e] for group in same for e in group}
     # Where ends come and go nothing tells a runner from an end that is led first.
     tells = len(leaders) == 1 and not fillers and leaders[0] not in twins and one.settled
@@ -375,6 +376,24 @@ def _moved_as_one(t: Trace) -> tuple[tuple[int, int], ...]:
         (a, b) for (a, b), n in sorted(together.items())
         if n == moves[a] == moves[b] and abs(t.order.index(a) - t.order.index(b)) == 1 == b - a
     )  # fmt: skip
+
+
+def _each_half(
+    same: tuple[tuple[int, ...], ...], bonds: tuple[tuple[int, int], ...]
+) -> tuple[tuple[int, ...], ...]:
+    """Of ends that are alike and go side by side as halves of flat cords: the outer halves are alike, and the inner ones. Halves of one
+    cord are not: the outer one goes the longer way."""
+    nth = dict.fromkeys((e for group in same for e in group), 0)
+    for a, b in bonds:
+        nth[b] = nth.get(a, 0) + 1
+    out = []
+    for group in same:
+        halves: dict[int, list[int]] = {}
+        for e in group:
+            halves.setdefault(nth[e], []).append(e)
+        if len({len(h) for h in halves.values()}) == 1 and len(halves) > 1:
+            out += [tuple(h) for h in halves.values() if len(h) > 1]
+    return tuple(out)
 
 
 def _stacked(t: Trace) -> set[tuple[int, int]]:

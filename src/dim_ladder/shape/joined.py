@@ -26,6 +26,7 @@ from dim_ladder.shape.sheath import Look, look_of
 from dim_ladder.shape.stitched import laid, passages
 from dim_ladder.shape.uncrossed import Uncrossed, uncrossed
 from dim_ladder.shape.value import TightShape
+from dim_ladder.trace.roles import beside, ends_worked, roles
 
 TRIM = 0.3  # diameters of tail that are kept of a held knot
 JOIN = 0.6  # diameters between two sections
@@ -58,7 +59,7 @@ def whole(
     look = {e: _look(weave, e, names) for e in names}
     size = {e: (cord_kind(c.kind).across if (c := weave.cord_of(e)) else unit) / unit for e in names}
     spread = {e: cord_kind(c.kind).spreads for e in names if (c := weave.cord_of(e))}
-    made = _Piece(weave, shapes, names, unit, look, size)
+    made = _Piece(weave, shapes, names, unit, look, size, beside=_beside(weave))
     for s in weave.sections:
         made.section(s, counts.get(s.name, 1), free.get(s.name, 0.0) / unit)
     out: list[Strand] = []
@@ -87,12 +88,33 @@ def whole(
     )
 
 
+@dataclass(frozen=True, slots=True)
+class Beside:
+    """A body that hangs beside others. first : of these. own : ends that it works. others : ends that the others do."""
+
+    first: str
+    own: frozenset[str]
+    others: frozenset[str]
+
+
+def _beside(weave: Weave) -> dict[str, Beside]:
+    """By name, the bodies that hang beside others."""
+    works = roles(weave).sections
+    own = {w.name: frozenset(ends_worked(w)) for w in works}
+    out = {}
+    for group in beside(weave, works):
+        all_of = frozenset[str]().union(*(own[s] for s in group))
+        out.update({s: Beside(group[0], own[s], all_of - own[s]) for s in group})
+    return out
+
+
 @dataclass(slots=True)
 class _Piece:
     """The piece as far as it is made. parts : by end, its lines one after the other. frame : how the work lies for whoever goes on with
     it, y : and how far down. above : ends whose cord goes on upwards in its other end. brought : by end, before which of its parts it is
     brought round. back : ends of a layer that was tied back, and stitching. at, laid : by section its shape, how it lies, and where it
-    ends; or the middle of its top, where it begins, and its units. high, low : how far the piece reaches."""
+    ends; or the middle of its top, where it begins, and its units. beside : bodies that hang beside others. rows : by the first of such
+    bodies, how the work lay and how far down it began. passed : ends that are not led on for now. high, low : how far the piece reaches."""
 
     weave: Weave
     shapes: Mapping[str, TightShape]
@@ -111,6 +133,9 @@ class _Piece:
     laid: dict[str, tuple[TightShape, Frame, Array, float, int]] = field(default_factory=dict)
     beads: list[Bead] = field(default_factory=list)
     left_out: list[str] = field(default_factory=list)
+    beside: Mapping[str, Beside] = field(default_factory=dict)
+    rows: dict[str, tuple[Frame, float]] = field(default_factory=dict)
+    passed: frozenset[str] = frozenset()
     high: float = 0.0
     low: float = 0.0
 
@@ -137,9 +162,24 @@ class _Piece:
             self.left_out.append(s.name)
         else:
             units = max(1, round(count / shape.period))
-            self._tied(s, shape, units, gap * shape.period)
+            self._in_row(s, shape, units, gap * shape.period)
         if sum(isinstance(i, Turn) for i in s.items) * units % 2:
             self.frame = self.frame.over()
+
+    def _in_row(self, s: Section, shape: TightShape, units: int, gap: float) -> None:
+        """So many units of a section, beginning where the body did beside which it hangs."""
+        lies = self.beside.get(s.name)
+        if lies is None:
+            self._tied(s, shape, units, gap)
+            return
+        before = self.y
+        frame, top = self.rows.setdefault(lies.first, (self.frame, self.y))
+        if frame.down @ self.frame.down > 0.5 and np.allclose(frame.origin, self.frame.origin):
+            self.y = top
+            self.passed = lies.others if s.name == lies.first else frozenset(self.names) - lies.own
+        self._tied(s, shape, units, gap)
+        self.passed = frozenset()
+        self.y = max(before, self.y)
 
     def _tied(self, s: Section, shape: TightShape, units: int, gap: float) -> None:
         """So many units of a section. gap : free cord in each."""
@@ -185,7 +225,7 @@ class _Piece:
             lines = round_oval(lines, holder.index(over), core, core.unit_mm / self.unit)
         for whose, line in zip(holder, lines, strict=True):
             for end, own in _by_end(whose, line - middle):
-                if end in self.names:  # and not the finished work that it is tied over
+                if end in self.names and end not in self.passed:  # and not the finished work that it is tied over
                     self._goes_on(end, self.frame.lay(own, self.y))
                     if core is not None:
                         self.back.add(end)

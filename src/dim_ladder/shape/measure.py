@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -139,14 +140,40 @@ def size(r: Rope, p: Pairs) -> tuple[float, float]:
 
 
 def worked(r: Rope, p: Pairs) -> tuple[float, float]:
-    """From where to where, along y, a held work is more than tails: where cords press on each other, and do not just hang side by side."""
+    """From where to where, along y, a held work is more than tails: where cords press on each other, and do not just hang side by side
+    or go side by side all the way."""
     t = p.touching
+    strand = np.repeat(np.arange(len(r.first) - 1), np.diff(r.first))
+    a, b = np.minimum(strand[p.i[:t]], strand[p.j[:t]]), np.maximum(strand[p.i[:t]], strand[p.j[:t]])
+    as_one = np.isin(a * len(strand) + b, [min(x) * len(strand) + max(x) for x in r.curves.bonds])
     d = np.linalg.norm(turned(r.x[p.j[:t]], p.down[:t], r.angle, r.pitch) - r.x[p.i[:t]], axis=1)
     way = _end(r, np.arange(len(r.x))) - r.x
     aside = np.hypot(way[:, 0], way[:, 2]) > ASIDE * np.linalg.norm(way, axis=1)
-    hit = (d < p.rest[:t] + PRESSES) & (aside[p.i[:t]] | aside[p.j[:t]])
+    hit = (d < p.rest[:t] + PRESSES) & (aside[p.i[:t]] | aside[p.j[:t]]) & ~as_one
     y = r.x[np.concatenate([p.i[:t][hit], p.j[:t][hit]]), 1]
     return (float(y.min()), float(y.max())) if len(y) else (0.0, 0.0)
+
+
+def cut_off(lines: Sequence[Array], low: float, high: float) -> list[Array]:
+    """What of every line lies between two levels, along y; all of a line of which nothing does."""
+    out = []
+    for line in lines:
+        inside = np.flatnonzero((line[:, 1] >= low) & (line[:, 1] <= high))
+        if len(inside) < 2:
+            out.append(line)
+            continue
+        a, b = int(inside[0]), int(inside[-1])
+        # A straight tail has few points: it ends between two of them.
+        before = [_cut(line[a], line[a - 1], low, high)] if a else []
+        after = [_cut(line[b], line[b + 1], low, high)] if b + 1 < len(line) else []
+        out.append(np.vstack([*before, line[a : b + 1], *after]))
+    return out
+
+
+def _cut(inner: Array, outer: Array, low: float, high: float) -> Array:
+    """(1, 3) the point on the way from one to the other at which it leaves what lies between."""
+    part = (np.clip(outer[1], low, high) - inner[1]) / (outer[1] - inner[1])
+    return np.asarray(inner + part * (outer - inner), np.float64)[None]
 
 
 def met(r: Rope, p: Pairs) -> Array:

@@ -209,6 +209,9 @@ def shape_of(job: Job, state: State, soft: float = 0.0) -> TightShape:
         lengths = lengths - reach + pitch
         let_go(r, p, lines, lengths, top, foot)
         stands += joined(lines, lengths, job.loops, job.tips)
+        if job.curves.bonds and not job.beads and not stands:
+            # What goes side by side hardly parts again: it is shown as far as it is worked.
+            lines = measure.cut_off(lines, top - TAIL, foot + TAIL)
         for k, ((came, dropped), at) in enumerate(zip(job.loose, measure.met(r, p), strict=False)):
             # Its tail behind the work is not of the work; one that presses on nothing takes nothing of it.
             if not (came or dropped):

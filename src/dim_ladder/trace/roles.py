@@ -149,21 +149,30 @@ def beside(weave: Weave, works: Sequence[SectionWork]) -> tuple[tuple[str, ...],
     in the order in which they are made. What is worked after the work was turned end for end hangs at its other end, not beside it."""
     groups: list[list[str]] = []
     row: set[str] = set()
+    since: set[str] = set()  # ends that were worked further down since the row began
     by_name = {w.name: w for w in works}
     for s in weave.sections:
         if any(isinstance(i, Rotate) and i.how == "half" for i in s.items):
             row = set()
         work = by_name.get(s.name)
-        if s.over or s.on or work is None or s.kind != "body":
+        if s.over or s.on or work is None:
             continue
-        mine = {e for e, n in work.visits.items() if n} or {e for e, mm in work.slack.items() if mm}
-        if row and mine and not mine & row:
+        if s.kind != "body":
+            since |= ends_worked(work)
+            continue
+        mine = ends_worked(work)
+        if row and mine and not mine & (row | since):
             groups[-1].append(s.name)
             row |= mine
         else:
             groups.append([s.name])
-            row = mine
+            row, since = mine, set()
     return tuple(tuple(g) for g in groups if len(g) > 1)
+
+
+def ends_worked(work: SectionWork) -> set[str]:
+    """Ends that a section works with: that meet anything in it, or are given free length where nothing does."""
+    return {e for e, n in work.visits.items() if n} or {e for e, mm in work.slack.items() if mm}
 
 
 def on_or_beside(
