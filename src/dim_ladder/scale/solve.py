@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import deque
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
@@ -236,9 +237,14 @@ def _can_be_tied(weave: Weave, calibration: Calibration, counts: dict[str, int])
     )
     if missing:
         raise InputError.of(missing)
-    problems = trace(weave, counts=counts).problems
+    # Units come round, so a few of them stand for many; not where others are counted out along them.
+    some = counts if any(s.on or s.over for s in weave.sections) else as_few(weave, counts, SEEN)
+    if (weave, some) in _tied:
+        return
+    problems = trace(weave, counts=some).problems
+    if problems and some != counts:
+        problems = trace(weave, counts=counts).problems
     if problems and _too_long(problems[0]):
-        # Units come round, so a few of them stand for many.
         problems = trace(weave, counts=as_few(weave, counts)).problems
     if problems:
         often = ", ".join(f"{n} × {s}" for s, n in counts.items())
@@ -246,3 +252,10 @@ def _can_be_tied(weave: Weave, calibration: Calibration, counts: dict[str, int])
         if _too_long(first):
             raise InputError(f"{often} are more than can be followed to their end", "Give a smaller size")
         raise InputError(f"{often} cannot be tied: {first.message}", first.hint, problems)
+    _tied.append((weave, some))
+
+
+SEEN = 2  # times that units come round before they are believed to do so for ever
+_tied: deque[tuple[Weave, dict[str, int]]] = deque(
+    maxlen=64
+)  # what is known to come out: a page asks for many sizes

@@ -15,7 +15,7 @@ from dim_ladder.base import InputError
 from dim_ladder.notation import Add, Drop, Span, Through, Turn
 from dim_ladder.shape.rope import Array, Held
 from dim_ladder.shape.value import Standing
-from dim_ladder.trace import Trace
+from dim_ladder.trace import Trace, trace
 from dim_ladder.trace.cores import cores
 
 GAP = 1.6  # between lanes and between rows, in diameters: cords that lie side by side do not touch
@@ -102,6 +102,8 @@ def lift(t: Trace, sizes: Sequence[float] | None = None, *, held: bool = False, 
     go on. across : an end that is held level across the others. Raises InputError where it cannot be made."""
     size = list(sizes) if sizes is not None else [1.0] * len(t.ends)
     if t.problems:
+        if not trace(t.weave).problems:
+            raise InputError("it passes a loop of the work above it", "Its size is guessed from the drawing")
         raise InputError(str(t.problems[0]), "Mend that step first")
     if held and not _can_be_held(t):
         raise InputError("work is laid anew in this section", "Its size is guessed from the drawing")

@@ -159,19 +159,19 @@ def tighten(
     job = job_for(weave, section, core_mm)
     name = key(job)
     found = known(name)
-    if found is not None:
+    if found is None:
+        for shape in elsewhere(pulled, job, stop=stop):
+            found = shape
+            yield shape
+        # What does not come to rest, or comes undone, would do so the next time.
+        if found is not None and (found.converged or not stop()):
+            keep(name, found)
+    else:
         yield found
-        return
-    last = None
-    for shape in elsewhere(pulled, job, stop=stop):
-        last = shape
-        yield shape
-    if last is not None and last.kind != "closed" and last.pitch < LEAST_PITCH:
+    if found is not None and found.kind != "closed" and found.pitch < LEAST_PITCH:
         raise InputError(UNDONE, "Its size is guessed from the drawing")
-    if last is not None and not last.converged and sum(last.per_end.values()) > cord_in(job.curves):
+    if found is not None and not found.converged and sum(found.per_end.values()) > cord_in(job.curves):
         raise InputError("it does not come to rest as it is drawn up", "Its size is guessed from the drawing")
-    if last is not None and last.converged:
-        keep(name, last)
 
 
 def job_for(weave: Weave, section: str, core_mm: float = 0.0) -> Job:

@@ -11,21 +11,26 @@ from dim_ladder.trace.roles import period_of
 from dim_ladder.trace.tracer import trace
 
 
-def as_few(weave: Weave, counts: Mapping[str, int]) -> dict[str, int]:
-    """The fewest units of every section after which the same ends hang in the same places as after so many."""
+def as_few(weave: Weave, counts: Mapping[str, int], more: int = 0) -> dict[str, int]:
+    """The fewest units of every section after which the same ends hang in the same places as after so many. more : times that they
+    come round once more, where there are as many units."""
     out = {}
     for name, n in counts.items():
-        if n < 1:
-            out[name] = n
-            continue
-        period = period_of(weave, name)
-        one = trace(weave, section=name, units=period)
-        if one.problems:
-            out[name] = _in_place(weave, name, n, period)
-            continue
-        cycle = end_cycle(one) * period if one.settled else n
-        out[name] = (n - 1) % cycle + 1
+        few, cycle = (n, 0) if n < 1 else _round(weave, name, n)
+        out[name] = few + cycle * min(more, (n - few) // cycle if cycle else 0)
     return out
+
+
+def _round(weave: Weave, name: str, n: int) -> tuple[int, int]:
+    """How many units of a section stand for n, and after how many it comes round; 0 where it does not."""
+    period = period_of(weave, name)
+    one = trace(weave, section=name, units=period)
+    if one.problems:
+        return _in_place(weave, name, n, period)
+    if not one.settled:
+        return n, 0
+    cycle = end_cycle(one) * period
+    return (n - 1) % cycle + 1, cycle
 
 
 LEAST, MOST_CYCLE = (
@@ -34,7 +39,7 @@ LEAST, MOST_CYCLE = (
 )  # units of work that speaks of what lies above, before it comes round; after how many periods it may
 
 
-def _in_place(weave: Weave, name: str, n: int, period: int) -> int:
+def _in_place(weave: Weave, name: str, n: int, period: int) -> tuple[int, int]:
     """The same of a section that cannot be traced by itself: below all that stands above it."""
     index = next(i for i, s in enumerate(weave.sections) if s.name == name)
     upto = replace(weave, sections=weave.sections[: index + 1])
@@ -47,5 +52,5 @@ def _in_place(weave: Weave, name: str, n: int, period: int) -> int:
     after = hangs(least)
     for cycle in range(period, MOST_CYCLE * period + 1, period):
         if after is not None and n > least and hangs(least + cycle) == after:
-            return least + (n - least) % cycle
-    return n
+            return least + (n - least) % cycle, cycle
+    return n, 0
