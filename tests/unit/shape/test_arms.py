@@ -10,6 +10,7 @@ from dim_ladder.shape.frames import HANGING
 from dim_ladder.shape.joined import whole
 from dim_ladder.shape.stitched import passages
 from dim_ladder.shape.uncrossed import uncrossed
+from dim_ladder.trace.roles import on_or_beside, roles
 
 CORDS = """weave "Two Arms"
 cords
@@ -194,3 +195,46 @@ def test_a_thread_passes_each_cord_on_the_side_that_the_step_says():
     # Over buoy.a, which lies first, and under tide.a: as the trace has it.
     assert (first[0].in_front, first[1].in_front) == (True, False)
     assert passages(weave, "line", tight(weave, "bar"), 6, 2)["sand.a"][-1].unit == 1
+
+
+FOUR = """weave "Two Legs"
+cords
+  a  nylon-4mm  #744a9e
+  b  nylon-4mm  #e0a030
+  c  nylon-4mm  #1f6f8b
+  d  nylon-4mm  #3f7a4a
+hang on bar
+  a.a b.a c.a d.a
+section one: body, repeat 6
+  snake (1 | 2)
+"""
+
+
+def test_bodies_on_other_ends_begin_at_the_same_height():
+    found, shapes = piece(f"{FOUR}section two: body, repeat 9\n  snake (3 | 4)\n")
+    one, two = (
+        [x for c in of for x in by_look(found, c) if x.line[:, 1].max() > 5.0]
+        for of in (("#744a9e", "#e0a030"), ("#1f6f8b", "#3f7a4a"))
+    )
+    longest = 9 * shapes["two"].pitch
+    assert found.length_mm == pytest.approx(longest * found.unit_mm, rel=0.1)
+    # Each is knotted from the top: it crosses its own middle there.
+    assert (len(one), len(two)) == (2, 2)
+    for legs in (one, two):
+        for s in legs:
+            upper = s.line[(s.line[:, 1] > 0.5) & (s.line[:, 1] < 5.0)]
+            assert float(np.ptp(upper[:, 0])) > 0.5
+    assert max(float(s.line[:, 1].max()) for s in one) < 0.85 * max(float(s.line[:, 1].max()) for s in two)
+
+
+def test_bodies_parted_by_a_knot_of_both_hang_below_each_other():
+    """What joins all ends lies between: the second leg begins below it, and adds to the length."""
+    text = (
+        f"{FOUR}section join: start\n  square (1 | 2 3 | 4)\nsection two: body, repeat 6\n  snake (3 | 4)\n"
+    )
+    weave = parse_strict(text)
+    assert on_or_beside(weave, roles(weave).sections) == frozenset()
+    found, shapes = piece(text)
+    assert found.length_mm > (6 * shapes["one"].pitch + 6 * shapes["two"].pitch) * found.unit_mm
+    beside = parse_strict(text.replace("square (1 | 2 3 | 4)", "half-hitch (1 | 2)"))
+    assert on_or_beside(beside, roles(beside).sections) == {"two"}

@@ -1,8 +1,12 @@
 """Shapes on disk: found again, told apart, and no harm where they are spoiled or cannot be kept."""
 
+import sys
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
+from dim_ladder.base import InputError
 from dim_ladder.shape import cache, tight, tighten
 from dim_ladder.shape.tighten import job_for
 from helpers.weaves import weave_of
@@ -55,3 +59,29 @@ def test_the_oldest_go(kept, monkeypatch):
         cache.keep(name, shape)
     assert len(list(kept.glob("*.npz"))) == 2
     assert not list(kept.glob("*.part"))
+
+
+def test_what_does_not_come_to_rest_or_comes_undone_is_not_pulled_again(kept, monkeypatch):
+    module = sys.modules["dim_ladder.shape.tighten"]
+    loose = replace(tight(WEAVE, "s"), converged=False)
+    undone = replace(loose, pitch=0.1)
+    for last, name in ((loose, "snake-left (1 | 2)"), (undone, "hitch-chain (1 | 2)")):
+        other, pulled = weave_of(2, name), []
+
+        def once(job, *, stop, last=last, pulled=pulled):
+            pulled.append(job)
+            yield last
+
+        monkeypatch.setattr(module, "pulled", once)
+        for _ in range(2):
+            if last is undone:
+                with pytest.raises(InputError, match="undone"):
+                    tight(other, "s")
+            else:
+                assert not tight(other, "s").converged
+        assert len(pulled) == 1
+        # Left off by whoever asked, it is not the answer.
+        third = weave_of(2, name, name)
+        for n in (1, 2):
+            list(tighten(third, "s", stop=lambda: True)) if last is loose else None
+            assert len(pulled) == (1 + n if last is loose else 1)

@@ -9,6 +9,7 @@ from dim_ladder.calibrate.prior import prior_for
 from dim_ladder.shape import fast, pull, tight
 from dim_ladder.shape.cache import keep, known
 from dim_ladder.shape.engine import plain
+from dim_ladder.shape.relax import _sways
 from dim_ladder.shape.rope import respaced, rope, turned
 from dim_ladder.shape.sound import amiss
 from dim_ladder.shape.straight import follow_crossings
@@ -225,3 +226,29 @@ def test_what_a_finish_takes_of_one_filler_reaches_on_that_one():
     for end in ("k2.a", "k3.a"):
         own = counted.own[list(counted.role_of).index(end), k]
         assert counted.unit[role, k] * own == pytest.approx(took[end] * shapes["knob"].unit_mm, rel=0.1)
+
+
+@pytest.mark.parametrize(("kind", "low", "high"), [("cotton-3mm", 12.5, 14.5), ("polyester-1mm", 16.0, 18.5)])
+def test_bars_that_take_another_runner_every_time_come_to_rest(kind, low, high):
+    """Diagonal bars all the way: each hitch takes what one in a row that is tied once does, whatever the number of ends."""
+    took = []
+    for many in (4, 6):
+        weave = weave_of(many, f"bar-right (1 | 2..{many})")
+        weave = replace(weave, cords=tuple(replace(c, kind=kind) for c in weave.cords))
+        shape = tight(weave, "s")
+        assert shape.converged, shape.amiss
+        assert max(shape.per_end.values()) == pytest.approx(min(shape.per_end.values()), rel=0.01)
+        runner = many - 1
+        took.append((sum(shape.per_end.values()) - 1.6 * runner) / (many - 1))
+    assert all(low < t < high for t in took), took
+
+
+def test_what_only_sways_is_at_rest_and_what_still_goes_on_is_not():
+    steps = np.arange(200, 9001, 200)
+    swaying = [(int(n), 100 + 0.05 * np.sin(n / 380)) for n in steps]
+    sinking = [(n, e - 0.0002 * n) for n, e in swaying]
+    wild = [(int(n), 100 + 3 * np.sin(n / 380)) for n in steps]
+    assert _sways(swaying, 0.005, 0.2)
+    assert not _sways(swaying[:35], 0.005, 0.2)  # not for long enough
+    assert not _sways(sinking, 0.005, 0.2)
+    assert not _sways(wild, 0.005, 0.2)

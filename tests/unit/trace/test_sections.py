@@ -119,6 +119,34 @@ def test_turns_that_are_each_others_mirror_image_cancel():
     assert twice.pairs[0][1] == 2 * one.pairs[0][1] != 0
 
 
+@pytest.mark.parametrize("many", [4, 6, 8])
+def test_a_plait_of_an_even_number_lies_flat_though_its_ends_link(many):
+    weave = weave_of(many, f"plait-{many} ({' | '.join(str(k + 1) for k in range(many))})")
+    found = turning(weave, "s")
+    assert sum(n for _, n in found.pairs) != 0
+    assert (found.kind, found.short) == ("woven", "flat")
+    assert "every wide plait" in turning_reason(found)
+
+
+@pytest.mark.parametrize(
+    ("many", "lines"),
+    [
+        (3, ("3: over 2 1",)),  # a rope
+        (4, ("4: over 3 2 1", "4: over 3 2 1")),
+        (4, ("1: over 2 3 4", "3: under 2 1")),  # two ends wound about a core without a tuck
+        (3, ("1: over 2, under 2", "1: over 2, under 2")),
+    ],
+)
+def test_what_is_laid_over_the_same_way_round_all_the_time_turns(many, lines):
+    assert turning(weave_of(many, *lines), "s").kind == "spiral"
+
+
+def test_what_is_led_across_the_width_over_and_under_lies_flat():
+    there = "1: over 2, under 3, over 4, under 5, over 6"
+    assert turning(weave_of(6, there, "5: over 4, under 3, over 2, under 1"), "s").kind == "woven"
+    assert turning(weave_of(5, "1: over 2 3", "5: over 4 3"), "s").kind == "flat"
+
+
 # -- beside, on, and through what stands above -------------------------------------------------------
 
 

@@ -1,0 +1,95 @@
+"""Knots of ends that go side by side, sections that begin by laying ends aside, and starts that are tied again and again."""
+
+import pytest
+
+from dim_ladder.base import InputError
+from dim_ladder.notation import parse_strict
+from dim_ladder.shape import tight
+from helpers.weaves import weave_of
+
+CORDS = """weave "Head"
+cords
+  a  nylon-4mm  #744a9e
+  b  nylon-4mm  #e0a030
+  c  nylon-4mm  #1f6f8b
+  d  nylon-4mm  #3f7a4a
+hang on ring
+  a.a a.b b.a b.b c.a c.b d.a d.b
+"""
+
+
+@pytest.mark.parametrize(
+    ("lines", "halves"),
+    [
+        ("wall-3 (1+2 | 3+4 | 5+6)", 3),
+        ("crown-4 (1+2 | 3+4 | 5+6 | 7+8)", 4),
+        ("crown-3 (1+2 | 3+4 | 5+6)", 3),
+    ],
+)
+def test_doubled_crowns_and_walls_that_are_tied_once_are_even(lines, halves):
+    weave = parse_strict(f"{CORDS}section head: start\n  {lines}\n")
+    shape = tight(weave, "head")
+    assert shape.converged, shape.amiss
+    took = [shape.per_end[e] for e in shape.ends[: 2 * halves]]
+    # Each half as the halves of the others; its fellow next to it hardly more.
+    for half in (took[::2], took[1::2]):
+        assert max(half) < 1.1 * min(half)
+    assert max(took) < 1.2 * min(took)
+    assert 7.0 < sum(took) / len(took) < 10.0
+    # As long as it is worked, though the two go side by side all the way.
+    assert 2.0 < shape.pitch < 5.0
+    assert max(float(x[:, 1].max() - x[:, 1].min()) for x in shape.lines[: 2 * halves]) < shape.pitch + 8.0
+
+
+@pytest.mark.parametrize("knot", ["diamond-2", "snake", "button-two"])
+def test_a_knot_after_ends_were_laid_aside_is_the_knot(knot):
+    by_itself = parse_strict(
+        f"{CORDS}section head: start\n  drop c.a c.b d.a d.b a.b b.b\nsection ball: finish\n  {knot} (1 | 2)\n"
+    )
+    beside = parse_strict(f"{CORDS}section ball: finish\n  drop c.a c.b d.a d.b a.b b.b\n  {knot} (1 | 2)\n")  # fmt: skip
+    one, other = tight(by_itself, "ball"), tight(beside, "ball")
+    assert other.ends == one.ends == ("a.a", "b.a")
+    assert other.converged
+    assert other.per_end == pytest.approx(one.per_end, rel=0.01)
+    assert other.width < 7.0
+
+
+def test_where_all_that_hangs_is_laid_aside_the_new_cord_is_drawn_up():
+    weave = parse_strict(
+        """weave "New Foot"
+cords
+  post  nylon-4mm  #1f6f8b
+  foot  nylon-4mm  #e07a1f
+hang on loop
+  post.a post.b
+section head: start
+  snake (1 | 2)
+section lock: start
+  drop 1 2
+  add foot.a foot.b at 1
+  1: over 2, under 2, up own
+"""
+    )
+    shape = tight(weave, "lock")
+    assert shape.converged
+    assert shape.per_end["foot.a"] > 1.0
+
+
+@pytest.mark.parametrize("kind", ["start", "finish"])
+def test_a_start_that_is_tied_often_is_drawn_up_as_a_body(kind):
+    knot = "  crown-4 (1 | 2 | 3 | 4)\n"
+    often = parse_strict(f"{CORDS}section s: {kind}, repeat 3\n{knot}")
+    body = parse_strict(f"{CORDS}section s: body, repeat 3\n{knot}")
+    assert tight(often, "s").per_end == tight(body, "s").per_end
+    assert tight(often, "s").kind == "cell"
+    twice = parse_strict(f"{CORDS}section s: {kind}, repeat 2\n{knot}")
+    assert tight(twice, "s").kind != "cell"
+
+
+def test_what_passes_a_loop_of_the_work_above_is_not_told_to_be_mended():
+    text = f"{CORDS}section begin: start\n  a.a: over own left @link, bight up @link @link\nsection lock: finish\n  a.a: up @link\n"
+    with pytest.raises(InputError, match="passes a loop of the work above"):
+        tight(parse_strict(text), "lock")
+    broken = weave_of(2, "1: over 2, up @nowhere")
+    with pytest.raises(InputError, match="@nowhere"):
+        tight(broken, "s")
