@@ -117,7 +117,7 @@ def check(file: File, as_json: Json = False) -> int:
             (s.name, kind, text)
             for s in weave.sections
             if s.kind == "body" or s.former is not None
-            for kind, text in check_section(weave, s.name).notes
+            for kind, text in check_section(weave, s.name, wait=True).notes
         ]
     body = {
         "ok": not problems,

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from dim_ladder.base import InputError, format_length
 from dim_ladder.library import cord_kind
 from dim_ladder.notation import Weave
-from dim_ladder.shape.centre import centre, known_shape
+from dim_ladder.shape.centre import as_it_turns, centre, known_shape
 from dim_ladder.shape.rough import uneven_folds
 from dim_ladder.trace import Trace, end_cycle, trace
 from dim_ladder.trace.alike import alike_ends, half_caught
@@ -37,8 +37,9 @@ class Checks:
     notes: tuple[tuple[str, str], ...]
 
 
-def check_section(weave: Weave, section: str, girth_mm: float = 0.0) -> Checks:
-    """Check one section of a weave that can be traced. girth_mm : what work on a former is to slip on to, 0 unknown."""
+def check_section(weave: Weave, section: str, girth_mm: float = 0.0, *, wait: bool = False) -> Checks:
+    """Check one section of a weave that can be traced. girth_mm : what work on a former is to slip on to, 0 unknown. wait : have it
+    pulled tight where only its shape tells whether it turns."""
     found = weave.section(section)
     if found is None:
         raise InputError(f"there is no section “{section}”")
@@ -59,7 +60,7 @@ def check_section(weave: Weave, section: str, girth_mm: float = 0.0) -> Checks:
                 f"hides {cover(work, across, thick):.0%} of it."
             )
         return Checks(section, None, None, "", (("former", text),))
-    turn = turning(weave, section)
+    turn = as_it_turns(weave, section, turning(weave, section), wait=wait)
     one = trace(weave, section=section, units=1)
     notes: list[tuple[str, str]] = []
     if not trace(weave).problems:

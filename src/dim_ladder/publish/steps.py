@@ -17,6 +17,7 @@ from dim_ladder.picture.passages import line_picture
 from dim_ladder.publish.choices import SheetChoices
 from dim_ladder.publish.seen import Checkpoint, SlipTold
 from dim_ladder.scale import Plan
+from dim_ladder.shape.centre import as_it_turns
 from dim_ladder.trace import Trace, trace
 from dim_ladder.trace.after import as_few
 from dim_ladder.trace.former import former_diameter, former_work
@@ -183,6 +184,7 @@ class _Sections:
             rows += [replace(for_whom, text=t) for t in again]
         self.counted = self.counted or section.count.kind != "repeat"
         turn = turning(self.weave, section.name) if section.kind == "body" else None
+        turn = as_it_turns(self.weave, section.name, turn)
         note = turning_reason(turn, meant=section.spiral) if turn and turn.kind != "plain" else ""
         title = f"{KIND_WORDS[section.kind]}: {section.name.replace('-', ' ')}"
         return SheetSection(

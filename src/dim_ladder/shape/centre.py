@@ -1,6 +1,8 @@
-"""What lies in front and behind along the middle of a tight shape: the cords that a maker sees in its centre."""
+"""What a tight shape says of a section that its trace does not: which cords a maker sees in its centre, and whether it turns."""
 
 from __future__ import annotations
+
+from dataclasses import replace
 
 import numpy as np
 
@@ -8,9 +10,10 @@ from dim_ladder.base import InputError
 from dim_ladder.notation import Weave
 from dim_ladder.shape import cache
 from dim_ladder.shape.rope import Array
-from dim_ladder.shape.tighten import job_for
+from dim_ladder.shape.tighten import job_for, tight
 from dim_ladder.shape.value import TightShape
 from dim_ladder.trace.faces import Faces
+from dim_ladder.trace.turning import Turning, within_knots
 from dim_ladder.trace.value import Trace
 
 STEP = 0.05  # along a cord, in diameters
@@ -29,6 +32,25 @@ def known_shape(weave: Weave, section: str) -> TightShape | None:
         return cache.known(cache.key(job_for(weave, section)))
     except InputError:
         return None
+
+
+def as_it_turns(weave: Weave, section: str, turn: Turning | None, *, wait: bool = False) -> Turning | None:
+    """What the tight shape says of a section of which its linking only says that it may turn; as it was where the shape is not known.
+    wait : have it pulled tight where it never was."""
+    if turn is None or turn.kind != "spiral" or not within_knots(weave, section):
+        return turn
+    try:
+        shape = tight(weave, section) if wait else known_shape(weave, section)
+    except InputError:
+        return turn
+    lies = (
+        shape is not None
+        and shape.converged
+        and shape.kind == "cell"
+        and not shape.angle
+        and not shape.places
+    )
+    return replace(turn, kind="straight", again="") if lies else turn
 
 
 def centre(shape: TightShape, one: Trace) -> Faces | None:

@@ -22,6 +22,7 @@ from dim_ladder.shape.pull import (
     ALMOST,
     CAP,
     DELAY,
+    DRAWN_IN,
     EVEN,
     FASTER,
     MIX,
@@ -257,8 +258,9 @@ def _run(
                 left = 1 - (given / room_) ** 2
                 press = soft[m] * given / left
                 energy -= 0.5 * soft[m] * room_ * room_ * log(left)
-            energy += press * hard + 0.5 * stiff * hard * hard
-            u = -(press + stiff * hard) / max(d, 1e-9)
+            drawn_in = max(hard, -DRAWN_IN)
+            energy += press * hard + stiff * drawn_in * (hard - 0.5 * drawn_in)
+            u = -(press + stiff * drawn_in) / max(d, 1e-9)
             fx, fy, fz = u * ex, u * ey, u * ez
             f[k, 0] += fx
             f[k, 1] += fy

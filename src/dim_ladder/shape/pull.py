@@ -19,6 +19,7 @@ CAP = 0.06  # most that any node moves in one step, in diameters: far less than 
 MOST_STRETCH = 0.01  # of the pitch in one step
 MOST_TURN = 0.03  # radians in one step
 EVEN = 3.0  # tension more for every diameter that a cord took more than those drawn up alike with it
+DRAWN_IN = 0.2  # diameters, beyond which what goes side by side is drawn together no harder
 ALMOST = 0.95  # of what cord gives, from where on it is stiff
 MOST_MORE = 0.88  # of its own tension, the most that is added or taken off for that
 
@@ -56,9 +57,11 @@ def forces(r: Rope, p: Pairs, stiff: float, piece: float) -> tuple[float, Array,
     hard = deep[hit] - given
     left = 1 - (given / room) ** 2
     press = p.soft[hit] * given / left
-    force = press + stiff * hard
+    # What goes side by side is drawn together by no more than so much, from however far.
+    drawn_in = np.maximum(hard, -DRAWN_IN)
+    force = press + stiff * drawn_in
     stored = -0.5 * p.soft[hit] * room**2 * np.log(left)
-    energy += float((stored + press * hard + 0.5 * stiff * hard**2).sum())
+    energy += float((stored + press * hard + stiff * drawn_in * (hard - 0.5 * drawn_in)).sum())
     push = d[hit] * (-force / np.maximum(dist[hit], 1e-9))[:, None]
     more = _add(f, r, p.i[hit], p.j[hit], p.down[hit], bi[hit], d[hit], push)
     if r.curves.core > 0:

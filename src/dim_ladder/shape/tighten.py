@@ -158,20 +158,28 @@ def tighten(
     """
     job = job_for(weave, section, core_mm)
     name = key(job)
-    found = known(name)
+    refused = f"{name}-refused"
+    found = known(name) or known(refused)
     if found is None:
         for shape in elsewhere(pulled, job, stop=stop):
             found = shape
             yield shape
         # What does not come to rest, or comes undone, would do so the next time.
         if found is not None and (found.converged or not stop()):
-            keep(name, found)
+            keep(refused if _why_not(job, found) else name, found)
     else:
         yield found
-    if found is not None and found.kind != "closed" and found.pitch < LEAST_PITCH:
-        raise InputError(UNDONE, "Its size is guessed from the drawing")
-    if found is not None and not found.converged and sum(found.per_end.values()) > cord_in(job.curves):
-        raise InputError("it does not come to rest as it is drawn up", "Its size is guessed from the drawing")
+    if found is not None and (why := _why_not(job, found)):
+        raise InputError(why, "Its size is guessed from the drawing")
+
+
+def _why_not(job: Job, shape: TightShape) -> str:
+    """Why a shape is no answer at all; empty where it is one."""
+    if shape.kind != "closed" and shape.pitch < LEAST_PITCH:
+        return UNDONE
+    if not shape.converged and sum(shape.per_end.values()) > cord_in(job.curves):
+        return "it does not come to rest as it is drawn up"
+    return ""
 
 
 def job_for(weave: Weave, section: str, core_mm: float = 0.0) -> Job:

@@ -14,8 +14,8 @@ from dim_ladder.trace.value import Trace
 @dataclass(frozen=True, slots=True)
 class Turning:
     """kind : "flat", "spiral", "wrapped" (turns that lie side by side along a runner, as in a bar of hitches), "laid"
-    (led through itself flat, as a mat is), "woven" (only over and under, spread across the width, as in a wide plait) or "plain"
-    (nothing crosses). cycle : units until every end hangs where it
+    (led through itself flat, as a mat is), "woven" (only over and under, spread across the width, as in a wide plait), "straight"
+    (turns that lie within its knots, as its tight shape shows) or "plain" (nothing crosses). cycle : units until every end hangs where it
     began; colours : units until the colours do. pairs : links of each turning pair over one cycle. ends : of a spiral,
     those that turn about each other. again : the slip behind a spiral, where it is the common one: "twice" for the
     same knot from the same side within a unit, "unit" for every unit from the same side; else ""."""
@@ -35,6 +35,7 @@ class Turning:
             "wrapped": "bars",
             "laid": "lies as laid",
             "woven": "flat",
+            "straight": "straight",
             "plain": "nothing tied",
         }[self.kind]
 
@@ -73,6 +74,14 @@ def turning(weave: Weave, section: str) -> Turning | None:
     turning_pairs = [p for p in links if p[0] in movers and p[1] in movers] or list(links)
     ends = tuple(sorted({e for p in turning_pairs for e in p}))
     return Turning("spiral", cycle, colours, found, ends, _same_side(weave, section, one))
+
+
+def within_knots(weave: Weave, section: str) -> bool:
+    """Whether turns of the same hand may lie within the knots of a section: where nothing stands still that is turned round, as in a
+    chain of two ends, or one end only goes round what stands still, as in a coil. Then only its tight shape tells whether it turns."""
+    one = trace(weave, section=section, units=period_of(weave, section))
+    moved = {e for s in one.steps for e in s.ends if e >= 0}
+    return len(moved) in (1, len(one.ends))
 
 
 def _woven(one: Trace) -> bool:

@@ -14,6 +14,9 @@ _REASONS = {
         "the work need not turn."
     ),
     "woven": "Flat: what goes over and what goes under is spread across the width, as in every wide plait.",
+    "straight": (
+        "Every unit adds turns of the same hand, but they lie within its knots: pulled tight, the work stays straight."
+    ),
     "laid": (
         "It lies as it is laid: what is led over and under through finished work is dressed flat or drawn up, and its "
         "ends need not turn. Many in a row turn one way; mirror every other one against that."

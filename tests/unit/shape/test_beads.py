@@ -116,3 +116,22 @@ def test_both_ends_in_a_bead_are_held_side_by_side_in_both_engines():
             & (p.down[: p.touching] == 0)
         )
         assert p.rest[: p.touching][both] == pytest.approx(1.0)  # as cord, not as two beads
+
+
+def test_a_bead_on_two_cords_that_hang_apart_draws_them_in():
+    """A string of knots and pearls, each on both ends: longer by what a larger pearl is, and nothing passed anything on its way there."""
+    text = """weave "Pearls"
+cords
+  line  polyester-1mm  #1b2e5a
+beads
+  pearl  {} mm  #f4f2ec
+hang on loop
+  line.a line.b
+section beads: body, fit
+  overhand-round (1 | 2)
+  1+2: bead pearl
+"""
+    shapes = {mm: tight(parse_strict(text.format(mm)), "beads") for mm in (2, 4, 6)}
+    assert all(s.converged and not s.passed for s in shapes.values())
+    longer = [(shapes[b].pitch - shapes[a].pitch) * shapes[a].unit_mm for a, b in ((2, 4), (4, 6))]
+    assert longer == pytest.approx([2.0, 2.0], abs=0.9)

@@ -26,7 +26,7 @@ from dim_ladder.words.sentences import step_sentence
 
 SHOWN_CALLS = 10
 LOUD = ("stop", "slip", "spiral")
-QUIET_TURNS = ("flat", "meant", "wrapped", "laid", "woven")
+QUIET_TURNS = ("flat", "meant", "wrapped", "laid", "woven", "straight")
 
 
 class StepPanel(QFrame):
