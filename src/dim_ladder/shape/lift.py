@@ -24,6 +24,7 @@ ROOM = 1.6  # below the last row, for the way to the next unit's places
 BESIDE = 1.3  # between held ends, which hang side by side
 SLANT = 1.5  # down for every diameter aside, on the way to places: slanting side by side they do not touch
 LEAD = 3.0  # of straight cord above and below what is held
+DROPPED = 3  # points of a tail that is laid aside, behind the work
 SIDEWAYS = (
     9.0  # how far out the two ends of a cord that is laid in by its fold are held, while it is drawn up
 )
@@ -187,9 +188,12 @@ def lift(t: Trace, sizes: Sequence[float] | None = None, *, held: bool = False, 
         front = IN_FRONT + n * apart
         sides = ((a, -1 if left else 1), (b, 1 if left else -1))
         one, two = (
-            _sideways(strands[e], middle + s * (SIDEWAYS + apart * len(below) / 2), front)
-            if t.tips[e] < 0
-            else strands[e]
+            # One that is laid aside is held aside from where it was.
+            _sideways(
+                strands[e] if t.tips[e] < 0 else strands[e][:-DROPPED],
+                middle + s * (SIDEWAYS + apart * len(below) / 2),
+                front,
+            )
             for e, s in sides
         )
         whole[a] = ((a, b), [*one[::-1], *two])  # from the fold out to both sides

@@ -218,26 +218,36 @@ def in_work(r: Rope, p: Pairs) -> Flags:
 
 
 def gathered(r: Rope, p: Pairs) -> Rope:
-    """The same with what hangs straight and touches nothing close beside the rest, as it lies while a knot is tied next to it."""
-    strand = np.repeat(np.arange(len(r.first) - 1), np.diff(r.first))
-    lies = {k for a, b, _ in touches(r, p) for k in (a, b)}
-    idle = [k for k in range(len(r.first) - 1) if k not in lies]
-    work = np.isin(strand, list(lies))
-    if not idle or not work.any():
+    """The same with what hangs free of the rest close beside it: cords that touch nothing, and knots of other cords, as they lie while one
+    is tied next to the other."""
+    n = len(r.first) - 1
+    group = np.arange(n)
+    pressing = touches(r, p)
+    for a, b, _ in pressing:
+        group[group == group[b]] = group[a]
+    strand = np.repeat(np.arange(n), np.diff(r.first))
+    groups = [np.flatnonzero(group == g) for g in dict.fromkeys(group.tolist())]
+    if len(groups) < 2 or not pressing:
         return r
     x = r.x.copy()
-    low, high = (float(f(x[work, 0] + s * r.radius[work])) for f, s in ((np.min, -1), (np.max, 1)))
-    for k in sorted(idle, key=lambda k: abs(float(x[strand == k, 0].mean() - x[work, 0].mean()))):
-        own = strand == k
-        at, half = float(x[own, 0].mean()), float(r.radius[own].max())
-        to = at
-        if at < low:
-            to = low - half
-            low = to - half
-        elif at > high:
-            to = high + half
-            high = to + half
-        x[own, 0] += to - at
+
+    def edge(of: Ints, side: int) -> float:
+        own = np.isin(strand, of)
+        return side * float((side * x[own, 0] + r.radius[own]).max())
+
+    # The largest knot stays; the others come up to it from both sides.
+    groups.sort(key=lambda of: -len(of))
+    low, high = edge(groups[0], -1), edge(groups[0], 1)
+    middle = (low + high) / 2
+    for of in sorted(groups[1:], key=lambda of: abs((edge(of, -1) + edge(of, 1)) / 2 - middle)):
+        left, right = edge(of, -1), edge(of, 1)
+        own = np.isin(strand, of)
+        if right < low:
+            x[own, 0] += low - right
+            low -= right - left
+        elif left > high:
+            x[own, 0] -= left - high
+            high += right - left
     return replace(r, x=x)
 
 

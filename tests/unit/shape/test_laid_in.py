@@ -104,3 +104,45 @@ def test_it_hangs_down_from_where_it_is_caught():
     assert -2 < hung[0, 0] < 0 < hung[-1, 0] < 2
     assert np.linalg.norm(np.diff(hung, axis=0), axis=1).max() < 6
     assert np.abs(hung[:, 0]).max() < 2
+
+
+def test_a_cord_that_is_laid_in_and_laid_aside_again_stays_out_to_both_sides():
+    """A bow tied on to two ends: both of its tails take the same, and none is led back through itself."""
+    text = """weave "Kite Tail"
+cords
+  spine  nylon-2mm  #1b2e5a
+  bow    satin-2mm  #c22f2b
+hang on ring
+  spine.a spine.b
+section bow: start
+  add bow.a bow.b under 1 2
+  {}
+  drop 1 4
+"""
+    for knots in ("square (1 | 2 3 | 4)", "half-right (1 | 2 3 | 4)"):
+        shape = tight(parse_strict(text.format(knots)), "bow")
+        assert shape.converged
+        assert not shape.passed
+        assert shape.per_end["bow.a"] == pytest.approx(shape.per_end["bow.b"], rel=0.05)
+        assert shape.pitch < 4.5
+
+
+def test_knots_of_other_ends_lie_close_beside_each_other():
+    text = """weave "Two Knobs"
+cords
+  spine  nylon-2mm  #1b2e5a
+hang on ring
+  spine.a spine.b
+section end: finish
+  {} (1)
+  {} (2)
+"""
+    for knot in ("stopper", "figure-eight", "overhand"):
+        shape = tight(parse_strict(text.format(knot, knot)), "end")
+        assert shape.converged
+        assert shape.width < 7.0
+        gap = min(
+            float(np.linalg.norm(a[:, None] - b[None], axis=2).min())
+            for a, b in [shape.lines[:2]]
+        )
+        assert 0.6 < gap < 3.0
