@@ -6,27 +6,27 @@ from collections.abc import Sequence
 
 from dim_ladder.base.colours import mix
 from dim_ladder.picture.display import PAPER, Area, Disc, Ink, Label, Line, Picture, Shape
+from dim_ladder.shape.faces import Cords
 from dim_ladder.shape.packing import Packed
-from dim_ladder.shape.sheath import Look
 from dim_ladder.shape.value import TightShape
-from dim_ladder.trace.ends import letter
 
 HARD = 0.06  # overlap from which a packing is said to be harder than cord allows
 
 
-def cord_bars(shape: TightShape, looks: Sequence[Look], ink: Ink = PAPER, width: float = 300) -> Picture:
+def cord_bars(shape: TightShape, cords: Cords, ink: Ink = PAPER, width: float = 300) -> Picture:
     """Cord of every end in one unit, as a cord so long, in mm."""
     ends = list(shape.per_end)
+    numbers = [cords.number(k, e) for k, e in enumerate(ends)]
     taken = shape.taken_mm()
     most = max(taken.values())
     row, left, right = 24.0, 26.0, 58.0
     shapes: list[Shape] = []
-    for k, e in enumerate(ends):
+    for k, (e, n) in enumerate(zip(ends, numbers, strict=True)):
         mm = taken[e]
         y = 14 + k * row
-        look = looks[k % len(looks)]
+        look = cords.look(n)
         long = max(2.0, (width - left - right) * mm / most)
-        shapes.append(Label(10, y + 4, letter(k), 12, ink.ink, "middle", True))
+        shapes.append(Label(10, y + 4, cords.letter(n), 12, ink.ink, "middle", True))
         path = (("M", (left, y)), ("L", (left + long, y)))
         shapes.append(Line(path, 13, mix(look.colour, "#000000", 0.5)))
         shapes.append(Line(path, 10.6, look.colour))
@@ -38,7 +38,9 @@ def cord_bars(shape: TightShape, looks: Sequence[Look], ink: Ink = PAPER, width:
             )
         )
         shapes.append(Label(left + long + 8, y + 4, f"{mm:.0f} mm", 12, ink.ink, "start"))
-    title = "cord in one unit: " + ", ".join(f"{letter(k)} {taken[e]:.0f} mm" for k, e in enumerate(ends))
+    title = "cord in one unit: " + ", ".join(
+        f"{cords.letter(n)} {taken[e]:.0f} mm" for e, n in zip(ends, numbers, strict=True)
+    )
     return Picture(width, 28 + row * (len(ends) - 1), tuple(shapes), title, ink.paper)
 
 
@@ -102,9 +104,10 @@ def packing_chart(
     return Picture(width, height, tuple(shapes), title, ink.paper)
 
 
-def contact_map(shape: TightShape, looks: Sequence[Look], ink: Ink = PAPER, width: float = 300) -> Picture:
+def contact_map(shape: TightShape, cords: Cords, ink: Ink = PAPER, width: float = 300) -> Picture:
     """Which cords press on which in a unit: a dot where two meet, the larger the longer they lie against each other."""
     n = len(shape.ends)
+    numbers = [cords.number(k, e) for k, e in enumerate(shape.ends)]
     step = min(24.0, (width - 40) / max(n, 1))
     top, left = 34.0, 30.0
     most = max((length for *_, length in shape.touching), default=1.0)
@@ -116,19 +119,24 @@ def contact_map(shape: TightShape, looks: Sequence[Look], ink: Ink = PAPER, widt
 
     for k in range(n):
         for x, y in ((left - 14, top + at(k)), (left + at(k), top - 12)):
-            shapes.append(Disc(x, y, 5, looks[k % len(looks)].colour, ink.ink, 0.8))
+            shapes.append(Disc(x, y, 5, cords.look(numbers[k]).colour, ink.ink, 0.8))
         shapes.append(Line((("M", (left, top + at(k))), ("L", (left + at(k), top + at(k)))), 1.0, hair))
         shapes.append(
             Line((("M", (left + at(k), top + at(k))), ("L", (left + at(k), top + n * step))), 1.0, hair)
         )
-        shapes.append(Label(left + n * step + 8, top + at(k) + 4, letter(k), 11, ink.quiet, "start"))
+        shapes.append(
+            Label(left + n * step + 8, top + at(k) + 4, cords.letter(numbers[k]), 11, ink.quiet, "start")
+        )
     for a, b, length in shape.touching:
         r = max(1.5, (step / 2 - 1) * (length / most) ** 0.5)
         shapes.append(Disc(left + at(min(a, b)), top + at(max(a, b)), r, ink.ink))
     mm = shape.unit_mm
     told = sorted(shape.touching, key=lambda t: -t[2])
     title = "cords that press on each other in a unit: " + (
-        ", ".join(f"{letter(a)} on {letter(b)} along {length * mm:.0f} mm" for a, b, length in told[:8])
+        ", ".join(
+            f"{cords.letter(numbers[a])} on {cords.letter(numbers[b])} along {length * mm:.0f} mm"
+            for a, b, length in told[:8]
+        )
         or "none"
     )
     return Picture(width, top + n * step + 8, tuple(shapes), title, ink.paper)

@@ -21,7 +21,7 @@ from dim_ladder.shape.sheath import FINE, LIGHT, Look, Piece, bead_piece, cord_p
 from dim_ladder.shape.standing import with_loops
 from dim_ladder.shape.value import TightShape
 from dim_ladder.trace import trace
-from dim_ladder.trace.ends import end_colours, end_patterns, letter
+from dim_ladder.trace.ends import end_colours, end_patterns, letter, letter_of
 
 SIDES = ("front", "back", "edge")
 NODE = 3.2  # pixels between the points of a line, about
@@ -36,13 +36,15 @@ NAMES = 22.0  # pixels above and below, where ends are named
 
 @dataclass(frozen=True, slots=True)
 class Strand:
-    """A line of cord to be drawn, (n, 3) in diameters. end : whose, by number. spread : how wide it lies where it is pressed flat, of its diameter."""
+    """A line of cord to be drawn, (n, 3) in diameters. end : whose, by number. spread : how wide it lies where it is pressed flat, of its
+    diameter. letter : of its end, where that is not the one of its number."""
 
     line: Array
     look: Look
     diameter: float
     end: int
     spread: float = BULGE
+    letter: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -56,15 +58,23 @@ class Bead:
 
 @dataclass(frozen=True, slots=True)
 class Cords:
-    """How the ends look, by their place at the start; names : what they are called, where that is known."""
+    """How the ends look, by their place where a section begins; names : what they are called, where that is known. letters : of each, which
+    it keeps from where it first hung."""
 
     looks: Sequence[Look]
     names: Sequence[str] = ()
+    letters: Sequence[str] = ()
 
     def number(self, strand: int, end: str) -> int:
         """Which end a strand is."""
         first = end.split("+")[0]
         return self.names.index(first) if first in self.names else strand
+
+    def look(self, number: int) -> Look:
+        return self.looks[number % len(self.looks)]
+
+    def letter(self, number: int) -> str:
+        return self.letters[number] if number < len(self.letters) else letter(number)
 
 
 def cords_of(weave: Weave, section: str) -> Cords:
@@ -77,6 +87,7 @@ def cords_of(weave: Weave, section: str) -> Cords:
     return Cords(
         [look_of(k, c, p) for c, p, k in zip(end_colours(t), end_patterns(t), kinds, strict=True)],
         t.ends,
+        [letter_of(t, e) for e in range(len(t.ends))],
     )
 
 
@@ -93,10 +104,10 @@ def strands_of(shape: TightShape, cords: Cords, units: int, tail: float = TAIL) 
             Strand(s, cords.looks[names[e] % many], d, names[e])
             for s, e, d in zip(shape.lines, shape.ends, shape.diameter, strict=True)
         ]
+    numbers = [cords.number(k, e) for k, e in enumerate(shape.ends)]
     if shape.kind == "held":
-        numbers = [cords.number(k, e) for k, e in enumerate(shape.ends)]
         return [
-            Strand(s, cords.looks[n], d, n, b)
+            Strand(s, cords.look(n), d, n, b, cords.letter(n))
             for s, n, d, b in zip(
                 worked(with_loops(shape), tail), numbers, shape.diameter, spread, strict=True
             )
@@ -116,7 +127,10 @@ def strands_of(shape: TightShape, cords: Cords, units: int, tail: float = TAIL) 
         for k, f in enumerate(shape.follow):
             after[f] = holder[k]
         holder = after
-    return [Strand(np.vstack(parts[e]), cords.looks[e], shape.diameter[e], e, spread[e]) for e in ends]
+    return [
+        Strand(np.vstack(parts[e]), cords.look(n), shape.diameter[e], n, spread[e], cords.letter(n))
+        for e, n in zip(ends, numbers, strict=True)
+    ]
 
 
 def _in_unit(shape: TightShape, strand: int, line: Array, unit: int, units: int) -> Array:
@@ -340,7 +354,9 @@ def _names(
         y = 10.0 if at_top else height - 10.0
         for x, (_, s) in zip(places, found, strict=True):
             out.append(Disc(x + off, y, 8.0, s.look.colour, ink.ink, 1.0))
-            out.append(Label(x + off, y + 4, letter(s.end), 11, _on(s.look.colour), "middle", True))
+            out.append(
+                Label(x + off, y + 4, s.letter or letter(s.end), 11, _on(s.look.colour), "middle", True)
+            )
     return out
 
 

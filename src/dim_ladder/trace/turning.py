@@ -17,7 +17,7 @@ class Turning:
     (led through itself flat, as a mat is), "woven" (only over and under, spread across the width, as in a wide plait), "straight"
     (turns that lie within its knots, as its tight shape shows) or "plain" (nothing crosses). cycle : units until every end hangs where it
     began; colours : units until the colours do. pairs : links of each turning pair over one cycle. ends : of a spiral,
-    those that turn about each other. again : the slip behind a spiral, where it is the common one: "twice" for the
+    those that turn about each other, by their numbers among all that are ever worked. again : the slip behind a spiral, where it is the common one: "twice" for the
     same knot from the same side within a unit, "unit" for every unit from the same side; else ""."""
 
     kind: str
@@ -72,7 +72,7 @@ def turning(weave: Weave, section: str) -> Turning | None:
         p - 1 for orbit in cycles(permutation(one)) if any(p - 1 in moved for p in orbit) for p in orbit
     }
     turning_pairs = [p for p in links if p[0] in movers and p[1] in movers] or list(links)
-    ends = tuple(sorted({e for p in turning_pairs for e in p}))
+    ends = tuple(sorted({n for p in turning_pairs for e in p if (n := one.numbers[e]) >= 0}))
     return Turning("spiral", cycle, colours, found, ends, _same_side(weave, section, one))
 
 

@@ -1,5 +1,6 @@
 """Front, back and edge of a tight shape, as pictures."""
 
+import re
 from collections import Counter
 from itertools import pairwise
 
@@ -7,12 +8,15 @@ import numpy as np
 import pytest
 
 from dim_ladder.base import InputError
+from dim_ladder.commands.checks import check_section
 from dim_ladder.notation import parse_strict
 from dim_ladder.picture.display import PAPER, Label, Line
 from dim_ladder.publish.svg import to_svg
 from dim_ladder.shape import tight
+from dim_ladder.shape.charts import contact_map, cord_bars
 from dim_ladder.shape.faces import SIDES, Cords, Strand, _thinned, cords_of, draw, face, strands_of, worked
 from dim_ladder.shape.sheath import SHEATHS, Look, cord_pieces, sheath_of
+from dim_ladder.trace import trace
 from helpers.weaves import PLAIT, TERN
 
 FOUR = Cords([Look(c, k) for k, c in enumerate(("#aa1111", "#11aa11", "#1111aa", "#aaaa11"))])
@@ -148,3 +152,44 @@ def test_a_turn_that_is_seen_edge_on_keeps_its_tip():
     thin = _thinned(hairpin)
     assert len(thin) < len(hairpin)
     assert thin[:, 1].max() > 0.97 * tip
+
+
+MOVED = """weave "Moved"
+cords
+  a  nylon-4mm  #744a9e
+  b  nylon-4mm  #e0a030
+hang on ring
+  a.a a.b b.a b.b
+section head: start
+  {}
+section legs: body, fit, spiral
+  half-right (1 | 2 3 | 4)
+"""
+
+
+@pytest.mark.parametrize("head", ["4: over 3 2 1", "crown-4 (1 | 2 | 3 | 4)", "1: over 2 3"])
+def test_letters_are_those_that_the_ends_have_from_where_they_first_hung(head):
+    """Where an earlier section moved them, the picture, the bars, what presses on what and the check name the same ends."""
+    weave = parse_strict(MOVED.format(head))
+    one = trace(weave, section="legs", units=1)
+    letters = {e: "ABCD"[("a.a", "a.b", "b.a", "b.b").index(e)] for e in one.ends}
+    assert list(letters) != ["a.a", "a.b", "b.a", "b.b"]
+    shape, cords = tight(weave, "legs"), cords_of(weave, "legs")
+    by_end = dict(zip(shape.ends, strands_of(shape, cords, 1), strict=True))
+    for e, strand in by_end.items():
+        assert strand.letter == letters[e]
+        assert strand.look.colour == weave.cord_of(e).colour
+    top = [
+        s.text for s in face(shape, cords, units=1, names=True).shapes if isinstance(s, Label) and s.y < 20
+    ]
+    assert top == [letters[e] for e in sorted(by_end, key=lambda e: float(by_end[e].line[0, 0]))]
+    bars = cord_bars(shape, cords)
+    assert [s.text for s in bars.shapes if isinstance(s, Label)][::2] == [letters[e] for e in shape.per_end]
+    for e, mm in shape.taken_mm().items():
+        assert f"{letters[e]} {mm:.0f} mm" in bars.title
+    said = re.findall(r"\b([A-Z]) on ([A-Z])\b", contact_map(shape, cords).title)
+    names = [letters[e] for e in shape.ends]
+    assert said == [(names[a], names[b]) for a, b, _ in sorted(shape.touching, key=lambda t: -t[2])[:8]]
+    workers = sorted(letters[e] for e in (one.ends[0], one.ends[3]))
+    said = dict(check_section(weave, "legs").notes)["meant"]
+    assert f": {workers[0]} and {workers[1]} turn about each other" in said

@@ -141,8 +141,5 @@ section end: finish
         shape = tight(parse_strict(text.format(knot, knot)), "end")
         assert shape.converged
         assert shape.width < 7.0
-        gap = min(
-            float(np.linalg.norm(a[:, None] - b[None], axis=2).min())
-            for a, b in [shape.lines[:2]]
-        )
+        gap = min(float(np.linalg.norm(a[:, None] - b[None], axis=2).min()) for a, b in [shape.lines[:2]])
         assert 0.6 < gap < 3.0

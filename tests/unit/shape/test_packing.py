@@ -12,7 +12,7 @@ from dim_ladder.notation import parse_strict
 from dim_ladder.picture.display import Label, Line
 from dim_ladder.scale import Plan
 from dim_ladder.shape.charts import cord_bars, packing_chart
-from dim_ladder.shape.faces import cords_of
+from dim_ladder.shape.faces import Cords, cords_of
 from dim_ladder.shape.hung import BUCKLES, FOLD, WOOD, fitting
 from dim_ladder.shape.joined import whole
 from dim_ladder.shape.packing import STEPS, packing
@@ -71,7 +71,7 @@ def test_the_chart_marks_what_was_measured_and_where_cord_does_not_yield(curve, 
 
 def test_bars_are_as_long_as_the_cord(shapes):
     looks = [Look("#aa0000"), Look("#00aa00"), Look("#0000aa"), Look("#aaaa00")]
-    picture = cord_bars(shapes["band"], looks)
+    picture = cord_bars(shapes["band"], Cords(looks))
     bars = {
         s.colour: s.path[1][1][0] - s.path[0][1][0]
         for s in picture.shapes

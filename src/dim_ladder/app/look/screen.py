@@ -384,8 +384,8 @@ class LookScreen(QWidget):
         pen = theme().pen
         for chart in (self.bars, self.contacts):
             chart.setVisible(tight and len(shape.per_end) <= MOST_BARS)
-        self.contacts.show_picture(contact_map(shape, answer.cords.looks, pen))
-        self.bars.show_picture(cord_bars(shape, answer.cords.looks, pen))
+        self.contacts.show_picture(contact_map(shape, answer.cords, pen))
+        self.bars.show_picture(cord_bars(shape, answer.cords, pen))
         self.chart.setVisible(len(answer.curve) > 2)
         if len(answer.curve) > 2:
             self.chart.show_picture(packing_chart(answer.curve, shape, self._measured(), pen))
