@@ -165,7 +165,7 @@ class Judged:
 
 def judged(rng: np.random.Generator, prior: Prior, table: Table, slip: str, many: int = 4, sittings: int = 1, on: Sequence[str] = DEPARTURES) -> Judged:  # fmt: skip
     """slip : one of SLIPS, "" for none; nobody slips but there."""
-    m = maker(rng, table, on)
+    m = maker(rng, table, [d for d in on if d != "slips"])
     logged = ties_of(m, many, sittings)
     bad = ""
     if slip == "duplicate":
