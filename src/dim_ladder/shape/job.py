@@ -128,7 +128,9 @@ def made(weave: Weave, section: str, core_mm: float, tight: Tight, *, by_tails: 
     aside += tuple(Aside(k, True, True) for k in laid_in)
     # A row that is tied once hangs on its runner as one of many does, and the hand lays it level.
     rows = once and bool(lifted.held_straight)
-    turns = _turns(weave, section) if not held else {}
+    found = turning(weave, section) if not held else None
+    turns = dict(found.pairs) if found is not None else {}
+    lies = found is not None and found.kind in ("flat", "woven")
     meeting = [k for k, e in enumerate(one.ends) if e in met]
     still = [k for k in meeting if one.ends[k] in fillers]
     coat = any(weave.cord_of(e) is None for e in one.ends)  # round finished work, which is round enough
@@ -168,7 +170,7 @@ def made(weave: Weave, section: str, core_mm: float, tight: Tight, *, by_tails: 
         stretch += DRAWN * sum(p for e, p in enumerate(pull) if one.ends[e] not in idle)
     job = Job(
         "held" if held else "knot" if once else "cell", names, curves, stretch, unit, lifted.beads, lifted.loose if held else (),
-        period, tuple(one.ends[e] in idle for e in first), lifted.standing, loops=pairs, tips=tips,
+        period, tuple(one.ends[e] in idle for e in first), lifted.standing, loops=pairs, tips=tips, lies=lies,
     )  # fmt: skip
     if others and not by_tails:
         return replace(job, otherwise=made(weave, section, core_mm, tight, by_tails=True))
@@ -198,14 +200,9 @@ def _parts(job: Job, drawn: bool, turns: Mapping[tuple[int, int], int]) -> tuple
         in_rows = any(h.strand in strands for h in c.held)
         beaded = any(k in strands for k, *_ in job.beads)
         board = FLAT if beaded else _on_board(strands, fillers, turns, in_rows)
-        out.append(part_of(job, strands, stretch, board))
+        flat = job.lies and not sum(n for pair, n in turns.items() if set(pair) <= set(strands))
+        out.append(part_of(job, strands, stretch, board, flat))
     return tuple(out)
-
-
-def _turns(weave: Weave, section: str) -> dict[tuple[int, int], int]:
-    """By pair of ends, how often they turn about each other in a cycle."""
-    found = turning(weave, section)
-    return dict(found.pairs) if found is not None else {}
 
 
 def _on_board(

@@ -298,6 +298,8 @@ def _beside(t: Trace, owners: Sequence[tuple[int, ...]]) -> tuple[int, ...]:
     pairs += zip(
         t.start, t.order, strict=False
     )  # where ends change places, what goes on from another is of its work
+    for placed in (p for s in t.steps for p in s.placed if p.kind == "bead"):
+        pairs += pairwise(placed.ends)  # a bead on both holds them together
     number = list(range(len(owners)))
     for a, b in pairs:
         if a in of and b in of:

@@ -14,8 +14,9 @@ from dim_ladder.shape.rope import Array, OnCord
 from dim_ladder.shape.value import Job, Part, Place, TightShape
 
 
-def part_of(job: Job, strands: Sequence[int], stretch: float, flat: float) -> Part:
-    """Some strands of a cell as a cell of their own. stretch : pull on its pitch; flat : how it is held to the board."""
+def part_of(job: Job, strands: Sequence[int], stretch: float, flat: float, lies: bool) -> Part:
+    """Some strands of a cell as a cell of their own. stretch : pull on its pitch; flat : how it is held to the board; lies : whether it does
+    not turn."""
     at = {k: n for n, k in enumerate(strands)}
     c = job.curves
     lines = [c.strands[k] for k in strands]
@@ -56,6 +57,7 @@ def part_of(job: Job, strands: Sequence[int], stretch: float, flat: float) -> Pa
         job.period,
         tuple(job.idle[k] for k in strands),
         tuple(s._replace(strand=at[s.strand]) for s in job.standing if s.strand in at),
+        lies=lies,
     )
     return Part(tuple(strands), own)
 

@@ -71,7 +71,7 @@ def _pulled(
             yield together(job, found)
         return
     soft = any(job.curves.give)
-    chosen = stages or _stages(job.curves, job.kind in ("knot", "held"), soft)
+    chosen = stages or _stages(job.curves, job.kind in ("knot", "held"), soft, job.lies)
     for careful in (False, True):
         shape = None
         if careful:
@@ -135,17 +135,17 @@ def _giving(job: Job, state: State, by: ModuleType | None, stop: Callable[[], bo
         yield softest  # nearer to what comes off the table than cord that hardly gives
 
 
-def _stages(curves: Curves, once: bool, soft: bool = False) -> tuple[Stage, ...]:
-    """Of cord that gives way all but the last, which it begins from."""
+def _stages(curves: Curves, once: bool, soft: bool = False, lies: bool = False) -> tuple[Stage, ...]:
+    """Of cord that gives way all but the last, which it begins from. lies : whether it does not turn."""
     length = cord_in(curves)
     # What is tied once slides and rolls on its cords for long without getting much shorter. Held by the bar and the hand, it
     # does not turn.
     calm = SLIDING if once or curves.held else 1.0
     wide = APART if length > LARGE else 1.0
     return tuple(
-        replace(s, step=s.step * wide, still=s.still * calm, turn=s.turn and not once)
+        replace(s, step=s.step * wide, still=s.still * calm, turn=s.turn and not (once or lies))
         for s in (STAGES[:-1] if soft else STAGES)
-        if not (once and s.turn and s is not STAGES[-1])
+        if not ((once or lies) and s.turn and s is not STAGES[-1])
     )
 
 

@@ -53,7 +53,8 @@ class Job:
     pitch that keeps fillers straight and draws what is worked along the work. unit_mm : a diameter of the thickest cord. beads : strand, how
     far along it as a part of its length, name, and which bead of the unit it is, on every end that runs through it. loose : by strand of held work, whether it was laid in here by itself,
     and whether it was dropped here. period : how many units of the section it is. idle : by strand, whether it crosses nothing. loops, tips : pairs of strands
-    that are one cord, held aside between them, and where. otherwise : how else it can be drawn up, where this comes out wrong."""
+    that are one cord, held aside between them, and where. otherwise : how else it can be drawn up, where this comes out wrong. lies : whether it lies flat, as its ends' linking says,
+    and hands let it not turn."""
 
     kind: str
     ends: tuple[str, ...]
@@ -69,6 +70,7 @@ class Job:
     loops: tuple[tuple[int, int], ...] = ()
     tips: tuple[Tip, ...] = ()
     otherwise: Job | None = None
+    lies: bool = False
 
 
 @dataclass(frozen=True, slots=True)

@@ -130,3 +130,39 @@ def test_what_does_not_come_to_rest_gives_no_number():
     weave = weave_of(2, "overhand (1+2)")
     with pytest.raises(InputError, match="does not come to rest"):
         tight(weave, "s")
+
+
+def test_knots_in_a_row_do_not_turn_where_their_ends_do_not_link():
+    """Diamonds on a string: turning each against the next would save cord, and hands keep them as they are."""
+    row, one = tight(weave_of(2, "diamond-2 (1 | 2)"), "s"), tight(_knot(2, "diamond-2 (1 | 2)"), "s")
+    assert row.angle == 0
+    assert row.pitch == pytest.approx(one.pitch, rel=0.1)
+    assert sum(row.per_end.values()) == pytest.approx(sum(one.per_end.values()), rel=0.25)
+    assert tight(weave_of(2, "half-hitch (1 | 2)"), "s").angle != 0  # its turns add up
+    assert tight(weave_of(1, "overhand (1)"), "s").angle == 0
+
+
+def test_works_beside_each_other_with_a_bead_on_both_are_one():
+    """A ladder of hitches and pearls: alike on both sides, and it does not wind up."""
+    text = """weave "Lace Ladder"
+cords
+  a  polyester-1mm  #744a9e
+  b  polyester-1mm  #c9a13b
+beads
+  seed  3 mm  #f4f2ec
+hang on loop
+  a.a b.a b.b a.b
+knot hitch-left = mirror half-hitch
+section rung: body, fit
+  half-hitch (1 | 2)
+  hitch-left (3 | 4)
+  2+3: bead seed
+"""
+    weave = parse_strict(text)
+    joined, apart = tight(weave, "rung"), tight(parse_strict(text.replace("  2+3: bead seed\n", "")), "rung")
+    assert joined.converged
+    assert joined.angle == 0
+    assert not joined.places
+    assert apart.places
+    for a, b in (("a.a", "a.b"), ("b.a", "b.b")):
+        assert joined.per_end[a] == pytest.approx(joined.per_end[b], rel=0.15)
