@@ -113,7 +113,7 @@ class _Piece:
     """The piece as far as it is made. parts : by end, its lines one after the other. frame : how the work lies for whoever goes on with
     it, y : and how far down. above : ends whose cord goes on upwards in its other end. brought : by end, before which of its parts it is
     brought round. back : ends of a layer that was tied back, and stitching. at, laid : by section its shape, how it lies, and where it
-    ends; or the middle of its top, where it begins, and its units. beside : bodies that hang beside others. rows : by the first of such
+    ends; or the middle of its top, where it begins, its units, and free cord between them. beside : bodies that hang beside others. rows : by the first of such
     bodies, how the work lay and how far down it began. passed : ends that are not led on for now. high, low : how far the piece reaches."""
 
     weave: Weave
@@ -130,7 +130,7 @@ class _Piece:
     brought: dict[str, list[int]] = field(default_factory=dict)
     back: set[str] = field(default_factory=set)
     at: dict[str, tuple[TightShape, Frame, float]] = field(default_factory=dict)
-    laid: dict[str, tuple[TightShape, Frame, Array, float, int]] = field(default_factory=dict)
+    laid: dict[str, tuple[TightShape, Frame, Array, float, int, float]] = field(default_factory=dict)
     beads: list[Bead] = field(default_factory=list)
     left_out: list[str] = field(default_factory=list)
     beside: Mapping[str, Beside] = field(default_factory=dict)
@@ -191,17 +191,19 @@ class _Piece:
         holder = list(shape.ends)
         # Where cord is left free in a unit, or a loop stands out of it, every unit stands by itself.
         alone = gap > 0 or shape.kind == "held"
+        first = None
         for _ in range(units if alone else 1):
             self._down(gap * above, on=core is not None)
             self._units(s.name, s.over, shape, holder, 1 if alone else units, core)
+            first = first or self.laid.get(s.name)
             self._down(gap * (not above), on=core is not None)
             after = list(holder)
             for k, f in enumerate(shape.follow):
                 if f >= 0:
                     after[f] = holder[k]
             holder = after
-        if alone:  # a thread that goes on from unit to unit over free cord is not laid yet
-            self.laid.pop(s.name, None)
+        if first is not None:
+            self.laid[s.name] = (*first[:4], units, gap)
         self.at[s.name] = shape, self.frame, self.y
         self.y += JOIN
 
@@ -220,7 +222,7 @@ class _Piece:
         top = float(np.mean(tops) if tops else min(line[:, 1].min() for line in lines))
         middle = np.array([np.mean([line[:, 0].mean() for line in lines]), top, 0.0])
         if shape.kind == "cell" and core is None:
-            self.laid[name] = shape, self.frame, middle, self.y, units
+            self.laid[name] = shape, self.frame, middle, self.y, units, 0.0
         if core is not None:
             lines = round_oval(lines, holder.index(over), core, core.unit_mm / self.unit)
         for whose, line in zip(holder, lines, strict=True):
@@ -244,12 +246,12 @@ class _Piece:
         found = self.laid.get(s.on)
         if found is None:
             return False
-        shape, frame, middle, y, units = found
+        shape, frame, middle, y, units, free = found
         scale = shape.unit_mm / self.unit
         lay = passages(self.weave, s.name, shape, count, units)
         for end, past in lay.items():
             if len(past) > 1 and end in self.names:
-                line = laid(shape, units, past, self.size[end] / scale) * scale
+                line = laid(shape, units, past, self.size[end] / scale, free / scale) * scale
                 self.frame_of[end] = frame
                 self.parts.setdefault(end, []).append(frame.lay(line - middle, y))
                 self.back.add(end)

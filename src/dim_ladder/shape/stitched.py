@@ -36,12 +36,12 @@ class Past(NamedTuple):
 
 
 def passages(weave: Weave, section: str, shape: TightShape, units: int, long: int) -> dict[str, list[Past]]:
-    """For every stitching end what it passes, from where it is laid in. shape : of one unit of the band. units : of the stitching; long : of
-    the band. Empty where that cannot be told."""
+    """For every stitching end what it passes, from where it is laid in. shape : of the band, one unit of it or as many as it takes to come
+    round. units : of the stitching; long : such shapes one after the other. Empty where that cannot be told."""
     s = weave.section(section)
-    if s is None or shape.kind != "cell" or shape.period != 1 or shape.places or units > MOST_UNITS:
+    if s is None or shape.kind != "cell" or shape.places or units > MOST_UNITS:
         return {}
-    t, ground = trace(weave, section=section, units=units), trace(weave, section=s.on, units=1)
+    t, ground = trace(weave, section=section, units=units), trace(weave, section=s.on, units=shape.period)
     try:
         parts = _parts(ground)
     except InputError:
@@ -105,15 +105,20 @@ def _parts(ground: Trace) -> list[list[float]]:
     return out
 
 
-def laid(shape: TightShape, units: int, past: Sequence[Past], size: float) -> Array:
+def laid(shape: TightShape, units: int, past: Sequence[Past], size: float, free: float = 0.0) -> Array:
     """(n, 3) the line of a thread in the band as its units lie from the first one down, in diameters of the band's thickest cord. size : of
-    the thread, in those."""
+    the thread, in those. free : cord between two units, over which the thread goes on; each then stands by itself."""
     points = []
     for unit, strand, part, in_front in past:
         cord = shape.lines[strand]
         along = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(cord, axis=0), axis=1))])
         at = np.array([np.interp(part * along[-1], along, cord[:, k]) for k in range(3)])
-        at = turned(turned(at[None], 1, -units * shape.angle / 2, 0.0), unit, shape.angle, shape.pitch)[0]
+        if free > 0:
+            at = turned(at[None], 1, -shape.angle / 2, 0.0)[0] + np.array(
+                [0.0, unit * (shape.pitch + free), 0.0]
+            )
+        else:
+            at = turned(turned(at[None], 1, -units * shape.angle / 2, 0.0), unit, shape.angle, shape.pitch)[0]
         off = CLOSE * (shape.diameter[strand] + size) / 2
         points.append(at + np.array([0.0, 0.0, off if in_front else -off]))
     line: Array = np.array(points)

@@ -24,7 +24,8 @@ RIGHT = "section right: body, repeat 4\n  snake (1 | 2)\n"
 LEFT = "section left: body, repeat 4\n  snake (1 | 2)\n"
 
 
-def piece(text):
+def piece(text, free=""):
+    """free : a line of free cord that every unit of the bar has."""
     weave = parse_strict(text)
     shapes = {}
     for s in weave.sections:
@@ -32,7 +33,8 @@ def piece(text):
             shapes[s.name] = tight(weave, s.name)
         except InputError:
             continue
-    return whole(weave, shapes, {s.name: s.count.number for s in weave.sections}), shapes
+    spans = {"bar": 12.0} if free else {}
+    return whole(weave, shapes, {s.name: s.count.number for s in weave.sections}, free=spans), shapes
 
 
 def by_look(found, colour):
@@ -195,6 +197,34 @@ def test_a_thread_passes_each_cord_on_the_side_that_the_step_says():
     # Over buoy.a, which lies first, and under tide.a: as the trace has it.
     assert (first[0].in_front, first[1].in_front) == (True, False)
     assert passages(weave, "line", tight(weave, "bar"), 6, 2)["sand.a"][-1].unit == 1
+
+
+LACED = """
+section line: body, stitched on bar every 4, repeat 3
+  add sand.a at 1
+  sand.a: up right loop 1, to left
+  sand.a: up left loop 1, to left
+"""
+
+
+def test_stitching_runs_on_over_units_that_stand_apart():
+    band = STITCHED[: STITCHED.index("section line")].replace("repeat 6\n", "repeat 12\n")
+    close, apart = (piece(f"{band}{free}{LACED}", free)[0] for free in ("", "  span 12 mm\n"))
+    assert apart.left_out == close.left_out == ()
+    threads = [by_look(f, "#d8c39a") for f in (close, apart)]
+    reach = [max(float(s.line[:-8, 1].max()) for s in t) for t in threads]
+    # It falls to the foot of the last four units: eleven have their free cord above that.
+    assert reach[1] - reach[0] == pytest.approx(11 * 12 / apart.unit_mm, rel=0.05)
+
+
+def test_stitching_is_laid_on_a_band_of_which_every_other_knot_is_mirrored():
+    band = STITCHED[: STITCHED.index("section bar")]
+    plain = f"{band}section bar: body, repeat 12, mirror every other\n  half-right (1 | 2 3 | 4)\n{LACED}"
+    found, shapes = piece(plain)
+    assert shapes["bar"].period == 2
+    assert found.left_out == ()
+    worked = np.vstack([s.line[:-8] for s in by_look(found, "#d8c39a")])
+    assert 3.5 * shapes["bar"].pitch < float(np.ptp(worked[:, 1])) < 6 * shapes["bar"].pitch
 
 
 FOUR = """weave "Two Legs"
