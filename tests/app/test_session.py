@@ -161,3 +161,23 @@ def test_a_chosen_rung_stays_chosen_when_the_size_changes(session, qtbot):
     qtbot.waitUntil(lambda: not session.jobs.busy)
     assert session.ladder.steps[session.chosen].op.path == op.path
     assert len(session.ladder.steps) > session.chosen
+
+
+def test_what_only_a_tight_shape_tells_is_said_once_it_is_there(session, qtbot, tmp_path, monkeypatch):
+    """A chain of two ends adds turns in every unit, and does not wind up: the check first says what the trace says."""
+    monkeypatch.setenv("DIM_LADDER_CACHE", str(tmp_path / "own"))
+    kinds = []
+    session.traced.connect(lambda: kinds.append(session.turn.kind if session.turn is not None else ""))
+    text = (
+        write(parse_strict(PLAIT)).split("hang")[0]
+        + "hang\n  reed.a rush.a\nsection s: body, fit\n  snake (1 | 2)\n"
+    )
+    session.do(SetScript(text=text))
+    qtbot.waitUntil(lambda: session.turn is not None and session.turn.kind == "straight", timeout=120_000)
+    assert "spiral" in kinds
+    assert "stays straight" in dict(session.checks.notes)["straight"]
+    # One that does wind up stays one that does.
+    session.do(SetScript(text=text.replace("snake", "half-hitch")))
+    qtbot.waitUntil(lambda: session.turn is not None and session.turn.kind == "spiral", timeout=120_000)
+    qtbot.waitUntil(lambda: not session.jobs.busy, timeout=120_000)
+    assert session.turn.kind == "spiral"

@@ -27,6 +27,7 @@ from dim_ladder.shelf import Document
 from dim_ladder.trace import Trace
 from dim_ladder.trace.turning import Turning
 
+SHAPE_MS = 700  # until what only a tight shape tells is asked
 QUIET_MS = 90  # how long after an edit the slower answers begin to be worked out
 
 LET_GO = "The step in hand was let go: the tails hang otherwise now"
@@ -347,7 +348,7 @@ class Session(QObject):
             self,
             "turning",
             lambda: check_section(weave, name, girth),
-            self._turned,
+            lambda found: self._turned(found, weave, girth),
             lambda e: self.said.emit(str(e)),
             after_ms=QUIET_MS,
         )
@@ -357,9 +358,21 @@ class Session(QObject):
         problems = self.ladder.problems
         return str(problems[0]) if problems else otherwise
 
-    def _turned(self, found: Checks) -> None:
+    def _turned(self, found: Checks, weave: Weave, girth: float) -> None:
         self.checks, self.turn = found, found.turn
         self.traced.emit()
+        if found.turn is not None and found.turn.kind == "spiral":
+            # Its tight shape may say otherwise; that takes a while, and others ask for it, too.
+            self.jobs.ask(
+                self, "turning-tight", lambda: check_section(weave, found.section, girth, wait=True),
+                lambda tight: self._turned_tight(tight, weave), lambda e: None, after_ms=SHAPE_MS,
+            )  # fmt: skip
+
+    def _turned_tight(self, found: Checks, weave: Weave) -> None:
+        current = self.weave is weave and weave.sections[self.section].name == found.section
+        if current and found != self.checks:
+            self.checks, self.turn = found, found.turn
+            self.traced.emit()
 
     def _ask_counts(self) -> None:
         """What comes after units that grow with the size hangs as it will in that size; worked out on a thread."""

@@ -1,10 +1,13 @@
 """What is said of a section: one sentence for each thing a maker asks."""
 
+from dataclasses import replace
+
 import pytest
 
 from dim_ladder.base import InputError
 from dim_ladder.commands.checks import check_section
 from dim_ladder.notation import parse_strict
+from dim_ladder.shape import tight
 from helpers.weaves import PLAIT, SPIRAL, TERN, weave_of
 
 
@@ -36,6 +39,20 @@ def test_bars_of_hitches_are_not_said_to_spiral():
     assert "spiral" not in said
     assert "spiral" in notes(weave_of(2, "half-hitch (1 | 2)"), "s")
     assert "spiral" in notes(parse_strict(SPIRAL), "bar")
+
+
+@pytest.mark.parametrize("knot", ["snake (1 | 2)", "wrap-3 (1 | 2 3)", "half-hitch (1 | 2)"])
+def test_of_turns_within_knots_the_tight_shape_says_whether_the_work_turns(knot):
+    weave = weave_of(2 + ("3" in knot[-4:]), knot)
+    found = check_section(weave, "s", wait=True)
+    turns = tight(weave, "s").angle != 0
+    assert turns == knot.startswith("half-hitch")
+    assert found.turn.kind == ("spiral" if turns else "straight")
+    if not turns:
+        assert "stays straight" in dict(found.notes)["straight"]
+        # Meant to turn, it is told that it does not.
+        spiral = replace(weave, sections=(replace(weave.sections[0], spiral=True),))
+        assert "does not" in dict(check_section(spiral, "s", wait=True).notes)["slip"]
 
 
 def test_a_cord_folded_in_the_middle_whose_ends_eat_unevenly():
