@@ -88,8 +88,7 @@ def made(weave: Weave, section: str, core_mm: float, tight: Tight, *, by_tails: 
         if e in round_them and (role.get(e, "").startswith("filler") or weave.cord_of(e) is None)
     ]
     same = () if below else _as_thick(treated_alike(weave, s, one), mm)
-    one_group = len(same) == 1 and len(same[0]) == len(met)
-    others = once and not held and not fillers and one_group
+    others = once and not held and not fillers and len(same) == 1 and len(same[0]) == len(met)
     by_tails = others and by_tails
     bonds = () if held or below else _moved_as_one(one)
     same = _each_half(same, bonds) if bonds else same

@@ -227,9 +227,8 @@ class _Piece:
             lines = round_oval(lines, holder.index(over), core, core.unit_mm / self.unit)
         for whose, line in zip(holder, lines, strict=True):
             for end, own in _by_end(whose, line - middle):
-                if (
-                    end in self.names and end not in self.passed
-                ):  # and not the finished work that it is tied over
+                # Not the finished work that it is tied over, nor what is led on elsewhere.
+                if end in self.names and end not in self.passed:
                     self._goes_on(end, self.frame.lay(own, self.y))
                     if core is not None:
                         self.back.add(end)

@@ -80,8 +80,14 @@ def test_what_does_not_come_to_rest_or_comes_undone_is_not_pulled_again(kept, mo
             else:
                 assert not tight(other, "s").converged
         assert len(pulled) == 1
-        # Left off by whoever asked, it is not the answer.
-        third = weave_of(2, name, name)
-        for n in (1, 2):
-            list(tighten(third, "s", stop=lambda: True)) if last is loose else None
-            assert len(pulled) == (1 + n if last is loose else 1)
+    # Left off by whoever asked, it is not the answer, and it is pulled again.
+    left, pulled = weave_of(2, "reef (1 | 2)"), []
+
+    def off(job, *, stop):
+        pulled.append(job)
+        yield loose
+
+    monkeypatch.setattr(module, "pulled", off)
+    for _ in range(2):
+        list(tighten(left, "s", stop=lambda: True))
+    assert len(pulled) == 2
