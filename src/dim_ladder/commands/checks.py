@@ -14,12 +14,12 @@ from dim_ladder.trace.alike import alike_ends, half_caught
 from dim_ladder.trace.arms import arms
 from dim_ladder.trace.faces import faces, side_slip
 from dim_ladder.trace.former import cover, former_diameter, former_work, strand_length
-from dim_ladder.trace.holds import Hold, hold
+from dim_ladder.trace.holds import Hold, hold, slipped
 from dim_ladder.trace.symmetry import symmetries
 from dim_ladder.trace.turning import Turning, cycle_linking, turning
 from dim_ladder.trace.unmade import once_only
 from dim_ladder.words.faces import colours_after, faces_sentence, side_slip_sentence
-from dim_ladder.words.holding import hold_sentence
+from dim_ladder.words.holding import hold_sentence, slipped_sentence
 from dim_ladder.words.phrases import listing
 from dim_ladder.words.symmetry import alike_sentence, arms_sentence, half_caught_sentence, symmetry_sentence
 from dim_ladder.words.turning import turning_reason
@@ -74,6 +74,8 @@ def check_section(weave: Weave, section: str, girth_mm: float = 0.0, *, wait: bo
     held = hold(one)
     if held is not None:
         notes.append(("hold", hold_sentence(one, held)))
+    elif one.problems and (locked := slipped(weave, section)) is not None:
+        notes.append(("hold", slipped_sentence(locked)))
     if not one.problems and one.settled:
         shape = known_shape(weave, section)
         shown = (centre(shape, one) if shape is not None else None) or faces(one)

@@ -13,6 +13,7 @@ from dim_ladder.shape.rope import Array
 from dim_ladder.shape.tighten import job_for, tight
 from dim_ladder.shape.value import TightShape
 from dim_ladder.trace.faces import Faces
+from dim_ladder.trace.tracer import trace
 from dim_ladder.trace.turning import Turning, within_knots
 from dim_ladder.trace.value import Trace
 
@@ -43,13 +44,11 @@ def as_it_turns(weave: Weave, section: str, turn: Turning | None, *, wait: bool 
         shape = tight(weave, section) if wait else known_shape(weave, section)
     except InputError:
         return turn
-    lies = (
-        shape is not None
-        and shape.converged
-        and shape.kind == "cell"
-        and not shape.angle
-        and not shape.places
-    )
+    lies = shape is not None and shape.converged and shape.kind == "cell" and not shape.angle
+    if lies and shape is not None and shape.places:  # each of the works beside each other as it turns
+        names = {trace(weave, section=section, units=1).ends[e] for e in turn.ends}
+        own = [p for e, p in zip(shape.ends, shape.places, strict=True) if names & set(e.split("+"))]
+        lies = not any(p.angle for p in own)
     return replace(turn, kind="straight", again="") if lies else turn
 
 

@@ -1,143 +1,23 @@
-"""A unit that passes loops made before it, as a cell that goes on in itself: a chain of bights.
+"""A diagram that repeats laid out in space, as a cell that goes on in itself: of a chain of bights.
 
-Such work cannot be traced by itself, and in its drawing every unit is larger than the one before, as the tail stays where it
-hangs. But from the third unit on each crosses what the one before it crossed. So its diagram is taken from the middle of several
-units, rolled up to one that repeats, and laid out anew: a planar graph on a cylinder, its two edges straight, every other node in the
-middle of its neighbours (Tutte, How to Draw a Graph, Proc. London Math. Soc. 13 (1963) 743). No line then crosses another but where
-cords cross.
+It is laid out as a planar graph on a cylinder, its two edges straight, every other node in the middle of its neighbours (Tutte, How to
+Draw a Graph, Proc. London Math. Soc. 13 (1963) 743). No line then crosses another but where cords cross. Works that do not touch each
+other lie side by side, and an end that meets nothing hangs straight.
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from collections.abc import Sequence
 
 import numpy as np
 
 from dim_ladder.base import InputError
-from dim_ladder.notation import Weave
 from dim_ladder.shape.lift import HEIGHT, Lifted
+from dim_ladder.shape.recurring import CANNOT, UNLIKE, Rolled
 from dim_ladder.shape.rope import Array
-from dim_ladder.trace import Trace, Tracer
-from dim_ladder.trace.diagram import tangle, visits
-from dim_ladder.trace.roles import period_of
 
-UNITS = 7  # traced
-TAKEN = 3  # of them, from 0: it and the next must cross alike
 NEAR = 1.7  # diameters between the nearest crossings of the cell
-CANNOT = "Its size is guessed from the drawing"
-
-Passage = tuple[int, int, bool]  # crossing of the cell, how many units further down it lies, over
-Visit = tuple[int, int, int, bool, int]  # end, unit, how-manyth of the unit, over, crossing
-Name = tuple[tuple[int, int], tuple[int, int], int]
-
-
-@dataclass(frozen=True, slots=True)
-class Rolled:
-    """A diagram that repeats. walks : by strand its passages in one unit. from_right : by crossing, whether the over strand comes from
-    the right of the under one."""
-
-    walks: tuple[tuple[Passage, ...], ...]
-    from_right: tuple[bool, ...]
-
-
-def placed(weave: Weave, section: str) -> Trace | None:
-    """The weave up to a section, with that section often enough; None where it cannot be tied below itself, or does not leave its
-    ends where they were."""
-    index = next(i for i, s in enumerate(weave.sections) if s.name == section)
-    upto = replace(weave, sections=weave.sections[: index + 1])
-    counts = {s.name: 1 for s in upto.sections} | {section: UNITS * period_of(weave, section)}
-    t = Tracer().trace(upto, counts=counts)
-    if t.problems or not t.settled or t.turned or any(s.quiet or s.deed is not None for s in t.steps):
-        return None
-    orders = {t.order_before(_first(t, section, u)) for u in range(TAKEN, TAKEN + 3)}
-    return t if len(orders) == 1 else None
-
-
-def _first(t: Trace, section: str, unit: int) -> int:
-    """The first step of a unit, counted in periods."""
-    period = period_of(t.weave, section)
-    index = next(i for i, s in enumerate(t.weave.sections) if s.name == section)
-    return next(
-        (i for i, s in enumerate(t.steps) if s.op.section == index and s.op.unit >= unit * period),
-        len(t.steps),
-    )
-
-
-def rolled(t: Trace, section: str) -> Rolled:
-    """The diagram of one unit among others like it. t : as `placed` gave it. Raises InputError where units differ."""
-    made = _units(t, section)
-    both: dict[
-        int, list[Visit]
-    ] = {}  # by crossing, its two passages: end, unit, how-manyth of the unit, over
-    units: list[list[list[Visit]]] = [[[] for _ in range(UNITS)] for _ in made]
-    for e, walk in enumerate(made):
-        for n, over, u in walk:
-            if u >= 0:
-                visit = (e, u, len(units[e][u]), over, n)
-                units[e][u].append(visit)
-                both.setdefault(n, []).append(visit)
-    one, two = (
-        [[_named(v, both) for v in units[e][u]] for e in range(len(made))] for u in (TAKEN, TAKEN + 1)
-    )
-    if one != two or not all(one):
-        raise InputError("its units do not cross alike", CANNOT)
-    number = {name: k for k, name in enumerate(dict.fromkeys(name for w in one for name, _, _ in w))}
-    sides = tangle(t).from_right
-    right = {
-        name: sides[v[4]]
-        for e, w in enumerate(one)
-        for (name, _, _), v in zip(w, units[e][TAKEN], strict=True)
-    }
-    walks = tuple(tuple((number[name], off, over) for name, off, over in w) for w in one)
-    if sorted(c for w in walks for c, _, _ in w) != sorted(2 * list(range(len(number)))):
-        raise InputError("its units do not cross alike", CANNOT)
-    return Rolled(walks, tuple(right[name] for name in number))
-
-
-def _named(v: Visit, both: dict[int, list[Visit]]) -> tuple[Name, int, bool]:
-    """A crossing by its two passages and how many units lie between them, how much further down (0 or above: up) it lies than the
-    unit of this passage, and whether this one is over. It lies in the earlier of the two units."""
-    e, u, k, over, n = v
-    pair = both[n]
-    if len(pair) != 2:
-        raise InputError("a unit crosses what lies before the first", CANNOT)
-    other = pair[1] if pair[0] == v else pair[0]
-    apart = other[1] - u
-    if apart > 0 or (apart == 0 and (e, k) <= (other[0], other[2])):
-        return ((e, k), (other[0], other[2]), apart), 0, over
-    return ((other[0], other[2]), (e, k), -apart), apart, over
-
-
-def _units(t: Trace, section: str) -> list[list[tuple[int, bool, int]]]:
-    """By end, its passages down its way: crossing, over, and in which unit the end made the piece of its way; -1 before. An end that
-    is never moved is passed in the unit of what passes it."""
-    begins = [_begun(t, _first(t, section, u)) for u in range(UNITS + 1)]
-    walks = visits(t)
-    unit: dict[tuple[int, bool], int] = {}
-    for e, walk in enumerate(walks):
-        piece = {(i % 2 == 0, p): i for i, p in enumerate(t.paths[e])}
-        for v in walk:
-            c = t.crossings[v.crossing]
-            i = piece[(True, c.lane) if v.dx == 0 else (False, c.row)]
-            unit[v.crossing, v.over] = max((u for u in range(UNITS) if begins[u][e] <= i), default=-1)
-    still = {e for e in range(len(walks)) if begins[0][e] == begins[-1][e]}
-    return [
-        [(v.crossing, v.over, unit[v.crossing, (not v.over) if e in still else v.over]) for v in walk]
-        for e, walk in enumerate(walks)
-    ]
-
-
-def _begun(t: Trace, step: int) -> list[int]:
-    """Pieces of every end's path that were there before a step."""
-    out = [1] * len(t.ends)
-    for s in t.steps[:step]:
-        for end, _, stop in ((s.end, s.path_start, s.path_stop), *s.others):
-            if stop:
-                out[end] = stop
-    return out
-
-
-# -- laid out anew -----------------------------------------------------------------------------------
+ASIDE = 1.5  # diameters between works that do not touch
 
 Edge = tuple[int, int]  # strand, and the passage of the unit to which it leads
 Dart = tuple[int, int, bool]  # edge, and whether it is walked forward
@@ -156,7 +36,7 @@ class _Graph:
                 at.setdefault(c, {})[over] = (e, k, -off)
         for c, visits_ in at.items():
             if len(visits_) != 2:
-                raise InputError("its units do not cross alike", CANNOT)
+                raise InputError(UNLIKE, CANNOT)
             ways = {over: self._through(*visits_[over]) for over in (False, True)}
             (u_in, u_out), (o_in, o_out) = ways[False], ways[True]
             sides = (o_in, o_out) if d.from_right[c] else (o_out, o_in)
@@ -196,8 +76,60 @@ class _Graph:
         return ("v", c, 0), off - (not forward and k == 0)
 
 
-def laid_out(d: Rolled, sizes: tuple[float, ...]) -> Lifted:
-    """A cell of a diagram that repeats, in space. sizes : of every end, in diameters. Raises InputError where it cannot be laid out."""
+def laid_out(d: Rolled, sizes: Sequence[float], order: Sequence[int]) -> Lifted:
+    """A cell of a diagram that repeats, in space. sizes : of every end, in diameters. order : ends from left to right. Raises InputError
+    where it cannot be laid out."""
+    works = _works(d, order)
+    laid = [_laid(_only(d, w), [sizes[e] for e in w]) if d.walks[w[0]] else None for w in works]
+    height = max((found[1] for found in laid if found), default=0.0)
+    strands: dict[int, Array] = {}
+    edge = 0.0
+    for ends, found in zip(works, laid, strict=True):
+        if found is None:
+            lines = [np.array([[0.0, 0.0, 0.0], [0.0, height / 2, 0.0], [0.0, height, 0.0]])]
+        else:
+            lines = [x * [1.0, height / found[1], 1.0] for x in found[0]]
+        left, right = min(x[:, 0].min() for x in lines), max(x[:, 0].max() for x in lines)
+        for e, x in zip(ends, lines, strict=True):
+            strands[e] = x + np.array([edge - left, 0.0, 0.0])
+        edge += right - left + ASIDE * max(sizes)
+    many = len(sizes)
+    beside = [0] * many
+    for k, ends in enumerate(works):
+        for e in ends:
+            beside[e] = k
+    return Lifted(
+        tuple(strands[e] for e in range(many)), tuple(range(many)), height, tuple((e,) for e in range(many)),
+        beside=tuple(beside) if len(works) > 1 else (),
+    )  # fmt: skip
+
+
+def _works(d: Rolled, order: Sequence[int]) -> list[list[int]]:
+    """Ends that meet each other, works from left to right."""
+    work = {e: {e} for e in range(len(d.walks))}
+    who: dict[int, int] = {}
+    for e, walk in enumerate(d.walks):
+        for c, _, _ in walk:
+            both = work[e] | work[who.setdefault(c, e)]
+            for f in both:
+                work[f] = both
+    seen: dict[int, list[int]] = {}
+    for e in order:
+        seen.setdefault(id(work[e]), sorted(work[e]))
+    return list(seen.values())
+
+
+def _only(d: Rolled, ends: Sequence[int]) -> Rolled:
+    """The diagram of some ends that meet no others."""
+    number = {c: k for k, c in enumerate(dict.fromkeys(c for e in ends for c, _, _ in d.walks[e]))}
+    return Rolled(
+        tuple(tuple((number[c], off, over) for c, off, over in d.walks[e]) for e in ends),
+        tuple(d.from_right[c] for c in number),
+    )
+
+
+def _laid(d: Rolled, sizes: Sequence[float]) -> tuple[list[Array], float]:
+    """Lines of a work and how high its unit is."""
     g = _Graph(d)
     edges = sum(map(len, d.walks))
     rims = sorted(f[-1][1] for f in g.faces if f[-1][1])
@@ -229,7 +161,7 @@ def laid_out(d: Rolled, sizes: tuple[float, ...]) -> Lifted:
     places = min(
         (_harmonic(near, pinned, k / PHASES) for k in range(PHASES)), key=lambda p: _stretch(near, p)
     )
-    return _strands(d, g, places, sizes)
+    return _strands(d, places, sizes)
 
 
 PHASES = 12  # ways in which one edge of the work may lie against the other
@@ -267,7 +199,7 @@ def _stretch(near: dict[Node, list[tuple[Node, int]]], places: dict[Node, Array]
     )
 
 
-def _strands(d: Rolled, g: _Graph, places: dict[Node, Array], sizes: tuple[float, ...]) -> Lifted:
+def _strands(d: Rolled, places: dict[Node, Array], sizes: Sequence[float]) -> tuple[list[Array], float]:
     flat = np.array([places["v", c, 0] for c in range(len(d.from_right))])
     apart = min(
         float(np.hypot(*(flat[i] + [0.0, s] - flat[j])))
@@ -286,5 +218,4 @@ def _strands(d: Rolled, g: _Graph, places: dict[Node, Array], sizes: tuple[float
             last = k + 1 == len(walk)
             points.append((*(places["e", e, 0 if last else k + 1] + [0.0, last]), 0.0))
         strands.append(np.array(points) * scale)
-    many = len(strands)
-    return Lifted(tuple(strands), tuple(range(many)), scale, tuple((e,) for e in range(many)))
+    return strands, scale

@@ -18,8 +18,9 @@ from dim_ladder.notation import Section, Weave
 from dim_ladder.shape.aside import held_out, level, slips
 from dim_ladder.shape.begun import as_it_lies, treated_alike
 from dim_ladder.shape.closed import closed_curves, former_strands
-from dim_ladder.shape.inplace import laid_out, placed, rolled
+from dim_ladder.shape.inplace import laid_out
 from dim_ladder.shape.lift import lift, repeats
+from dim_ladder.shape.recurring import placed, rolled
 from dim_ladder.shape.rope import Aside, Curves, OnCord
 from dim_ladder.shape.several import part_of
 from dim_ladder.shape.tied import goes_across, gone_round
@@ -28,7 +29,7 @@ from dim_ladder.trace import Trace, trace
 from dim_ladder.trace.alike import least
 from dim_ladder.trace.former import former_work
 from dim_ladder.trace.roles import period_of, roles
-from dim_ladder.trace.turning import turning
+from dim_ladder.trace.turning import moved_as_one, turning
 
 Tight = Callable[[Weave, str], TightShape]
 FILLER, RUNNER = 2.0, 3.0  # tension against that of what is tied on to them
@@ -79,7 +80,10 @@ def made(weave: Weave, section: str, core_mm: float, tight: Tight, *, by_tails: 
     role = roles(weave, section).role_of  # what an end is here, not elsewhere
     leaders = [e for e in one.ends if role.get(e) == "leader"]
     # What meets nothing here is no core of it: it hangs beside the work and only has to stay straight.
+    round_again = rolled(below, section) if below is not None else None
     met = {one.ends[e] for c in one.crossings for e in (c.lane_end, c.row_end)}
+    if round_again is not None:
+        met = {e for e, walk in zip(one.ends, round_again.walks, strict=True) if walk}
     idle = [e for e in one.ends if e not in met]
     round_them = gone_round(one)
     fillers = [
@@ -90,7 +94,7 @@ def made(weave: Weave, section: str, core_mm: float, tight: Tight, *, by_tails: 
     same = () if below else _as_thick(treated_alike(weave, s, one), mm)
     others = once and not held and not fillers and len(same) == 1 and len(same[0]) == len(met)
     by_tails = others and by_tails
-    bonds = () if held or below else _moved_as_one(one)
+    bonds = () if held or below else moved_as_one(one)
     same = _each_half(same, bonds) if bonds else same
     twins = {one.ends[e] for group in same for e in group}
     # Where ends come and go nothing tells a runner from an end that is led first.
@@ -109,8 +113,8 @@ def made(weave: Weave, section: str, core_mm: float, tight: Tight, *, by_tails: 
     held = held or by_tails or across >= 0
     lifted = (
         lift(one, sizes, held=held, across=across)
-        if below is None
-        else laid_out(rolled(below, section), tuple(sizes))
+        if round_again is None
+        else laid_out(round_again, sizes, one.start)
     )
     names = tuple("+".join(one.ends[e] for e in ends) for ends in lifted.ends)
     lifted, pairs, aside, tips = held_out(lifted, loops, unit)
@@ -173,7 +177,7 @@ def made(weave: Weave, section: str, core_mm: float, tight: Tight, *, by_tails: 
     )  # fmt: skip
     if others and not by_tails:
         return replace(job, otherwise=made(weave, section, core_mm, tight, by_tails=True))
-    if job.kind != "cell" or below is not None:
+    if job.kind != "cell":
         return job
     drawn = not set(leaders) - twins
     return replace(job, parts=_parts(job, drawn, turns))
@@ -199,7 +203,8 @@ def _parts(job: Job, drawn: bool, turns: Mapping[tuple[int, int], int]) -> tuple
         in_rows = any(h.strand in strands for h in c.held)
         beaded = any(k in strands for k, *_ in job.beads)
         board = FLAT if beaded else _on_board(strands, fillers, turns, in_rows)
-        flat = job.lies and not sum(n for pair, n in turns.items() if set(pair) <= set(strands))
+        own = [n for pair, n in turns.items() if set(pair) <= set(strands)]
+        flat = not own or (job.lies and not sum(own))
         out.append(part_of(job, strands, stretch, board, flat))
     return tuple(out)
 
@@ -354,24 +359,6 @@ def _by_strand(
     at = {e: k for k, ends in enumerate(strands) for e in ends}
     many = Counter(e for ends in strands for e in ends)  # two, where a loop of it is held aside
     return tuple(tuple(at[e] for e in group) for group in groups if all(many[e] == 1 for e in group))
-
-
-def _moved_as_one(t: Trace) -> tuple[tuple[int, int], ...]:
-    """Neighbours that every step moves together, from and to places side by side: the halves of a flat cord."""
-    together: dict[tuple[int, int], int] = {}
-    moves = [0] * len(t.ends)
-    for s in t.steps:
-        if s.start == s.stop:
-            continue  # a bead on both, say: nothing is crossed
-        group = [e for e in s.ends if e >= 0]
-        for e in group:
-            moves[e] += 1
-        for a, b in pairwise(group):
-            together[min(a, b), max(a, b)] = together.get((min(a, b), max(a, b)), 0) + 1
-    return tuple(
-        (a, b) for (a, b), n in sorted(together.items())
-        if n == moves[a] == moves[b] and abs(t.order.index(a) - t.order.index(b)) == 1 == b - a
-    )  # fmt: skip
 
 
 def _each_half(

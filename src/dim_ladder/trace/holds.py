@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-from dim_ladder.notation import Past, Through
+from dim_ladder.notation import Past, Through, Weave
 from dim_ladder.trace.diagram import Tangle, tangle
 from dim_ladder.trace.reduce import TooMuch, simplified
+from dim_ladder.trace.tracer import trace
 from dim_ladder.trace.value import Trace
 
 MOST_CROSSINGS = 260  # above this the whole is not judged in one go
@@ -67,6 +68,18 @@ def hold(trace: Trace) -> Hold | None:
             key = -1
     passes = _passes(trace)
     return Hold(drawn.crossings, real.crossings, loose, tucks, key, len(passes) != len(set(passes)))
+
+
+def slipped(weave: Weave, section: str) -> bool | None:
+    """Whether a section is a chain of bights that a later end locks; None where it is no chain: passes loops made before it with
+    anything but bights, or none."""
+    index = next(i for i, s in enumerate(weave.sections) if s.name == section)
+    t = trace(weave, counts={s.name: 1 for s in weave.sections})
+    through = [(s.op.section, h.hop) for s in t.steps for h in s.hops if isinstance(h.hop, Through)]
+    own = [hop for at, hop in through if at == index]
+    if t.problems or not own or not all(hop.bight for hop in own):
+        return None
+    return any(at > index and not hop.bight for at, hop in through)
 
 
 def _passes(trace: Trace) -> list[int]:

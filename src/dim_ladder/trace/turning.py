@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from itertools import pairwise
 
-from dim_ladder.notation import Call, Cross, Past, Through, Weave
+from dim_ladder.notation import Call, Cross, Follow, Past, Through, Weave
 from dim_ladder.trace.diagram import colour_cycle, cycles, end_cycle, linking, permutation
 from dim_ladder.trace.roles import period_of
 from dim_ladder.trace.tracer import trace
@@ -52,7 +53,9 @@ def turning(weave: Weave, section: str) -> Turning | None:
     if one.problems or not one.steps or not one.settled:
         return None
     cycle = end_cycle(one)
-    links = cycle_linking(one)
+    # Those that are moved as one lie beside each other, however often they cross on the way.
+    beside = {*moved_as_one(one), *_followed(one)}
+    links = {pair: n for pair, n in cycle_linking(one).items() if pair not in beside}
     colours = colour_cycle(one)
     if not one.crossings:
         return Turning("plain", cycle, colours)
@@ -81,7 +84,8 @@ def within_knots(weave: Weave, section: str) -> bool:
     chain of two ends, or one end only goes round what stands still, as in a coil. Then only its tight shape tells whether it turns."""
     one = trace(weave, section=section, units=period_of(weave, section))
     moved = {e for s in one.steps for e in s.ends if e >= 0}
-    return len(moved) in (1, len(one.ends))
+    met = {e for c in one.crossings for e in (c.lane_end, c.row_end)}
+    return len(moved) == 1 or moved == met
 
 
 def _woven(one: Trace) -> bool:
@@ -104,6 +108,31 @@ def _runners(one: Trace) -> bool:
         for e in h.ends
     }
     return bool(led & hitched) and len(one.ends) > 2
+
+
+def moved_as_one(t: Trace) -> tuple[tuple[int, int], ...]:
+    """Neighbours that every step moves together, from and to places side by side: the halves of a flat cord."""
+    together: dict[tuple[int, int], int] = {}
+    moves = [0] * len(t.ends)
+    for s in t.steps:
+        if s.start == s.stop:
+            continue  # a bead on both, say: nothing is crossed
+        group = [e for e in s.ends if e >= 0]
+        for e in group:
+            moves[e] += 1
+        for a, b in pairwise(group):
+            together[min(a, b), max(a, b)] = together.get((min(a, b), max(a, b)), 0) + 1
+    return tuple(
+        (a, b) for (a, b), n in sorted(together.items())
+        if n == moves[a] == moves[b] and abs(t.order.index(a) - t.order.index(b)) == 1 == b - a
+    )  # fmt: skip
+
+
+def _followed(t: Trace) -> list[tuple[int, int]]:
+    """Pairs of which one end waits while the other ties a knot, and then follows it all the way."""
+    waited = {e for s in t.steps if s.waits for e in s.ends}
+    led = [(s.end, h.ends[0]) for s in t.steps for h in s.hops if isinstance(h.hop, Follow) and h.ends]
+    return [(min(a, b), max(a, b)) for a, b in led if a in waited]
 
 
 def cycle_linking(one: Trace) -> dict[tuple[int, int], int]:

@@ -37,3 +37,14 @@ def hold_sentence(trace: Trace, held: Hold) -> str:
             f"What holds it is {a} over {what}{where}: the other way round, most of it would come loose."
         )
     return " ".join(out)
+
+
+def slipped_sentence(locked: bool) -> str:
+    """What is to be known of a chain of bights. locked : by an end that goes through its last loop."""
+    chain = (
+        "It is slipped: every bight holds the one before it, and pulled at the last one all of it runs out."
+    )
+    return chain + (
+        " The end that is led through the last loop below keeps it." if locked
+        else " Lead an end through the last loop to keep it."
+    )  # fmt: skip

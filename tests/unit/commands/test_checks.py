@@ -93,3 +93,22 @@ def test_what_is_laid_flat_is_not_said_to_spiral():
     said = notes(weave_of(2, "carrick-mat (1 | 2)"), "s")
     assert "spiral" not in said
     assert "lies as it is laid" in said["laid"]
+
+
+@pytest.mark.parametrize(("last", "says"), [("", "Lead an end"), ("\n  line.a: up @k", "keeps it")])
+def test_a_chain_of_bights_is_said_to_run_out_unless_it_is_locked(last, says):
+    weave = parse_strict(
+        f"""weave "Chain Cord"
+cords
+  line  nylon-3mm  #c22f2b
+section begin: start
+  line.a: over own left @k, bight up @k @k
+section links: body, fit
+  line.a: bight up @k @k
+section end: finish{last}
+  cut-and-melt (1)
+""".replace("section begin", "hang\n  line.a\nsection begin")
+    )
+    notes = dict(check_section(weave, "links").notes)
+    assert notes["hold"].startswith("It is slipped")
+    assert says in notes["hold"]

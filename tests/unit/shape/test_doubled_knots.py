@@ -5,6 +5,7 @@ import pytest
 from dim_ladder.base import InputError
 from dim_ladder.notation import parse_strict
 from dim_ladder.shape import tight
+from dim_ladder.trace.turning import turning
 from helpers.weaves import weave_of
 
 CORDS = """weave "Head"
@@ -93,3 +94,17 @@ def test_what_passes_a_loop_of_the_work_above_is_not_told_to_be_mended():
     broken = weave_of(2, "1: over 2, up @nowhere")
     with pytest.raises(InputError, match="@nowhere"):
         tight(broken, "s")
+
+
+@pytest.mark.parametrize(
+    ("knot", "least"), [("diamond-2 (1+2 | 3+4)", 6.0), ("double-connection (1+2 | 3+4)", 3.2)]
+)
+def test_a_doubled_knot_in_a_row_lies_as_the_knot_does(knot, least):
+    """What two cords that lie side by side turn about each other inside a knot does not turn the row."""
+    weave = weave_of(4, knot)
+    shape = tight(weave, "s")
+    assert turning(weave, "s").kind == "flat"
+    assert shape.converged
+    assert shape.angle == 0
+    assert least < shape.pitch < 1.25 * least
+    assert max(shape.per_end.values()) < 1.03 * min(shape.per_end.values())

@@ -9,7 +9,8 @@ from dim_ladder.calibrate import calibrate, prior_for
 from dim_ladder.notation import parse_strict
 from dim_ladder.scale import Plan, solve
 from dim_ladder.shape import tight
-from dim_ladder.shape.inplace import laid_out, placed, rolled
+from dim_ladder.shape.inplace import laid_out
+from dim_ladder.shape.recurring import placed, rolled
 from dim_ladder.trace import trace
 from dim_ladder.trace.after import as_few
 from helpers.invariants import seifert_numbers
@@ -79,7 +80,7 @@ def in_a_ring(lines, pitch, units):
     return out
 
 
-@pytest.mark.parametrize(("name", "crossings"), [("chain", 4), ("right", 4), ("behind", 4), ("cored", 8)])
+@pytest.mark.parametrize(("name", "crossings"), [("chain", 3), ("right", 3), ("behind", 3), ("cored", 6)])
 def test_a_unit_is_found_among_others_like_it(name, crossings):
     _, d = unrolled(WORKS[name])
     assert len(d.from_right) == crossings
@@ -93,7 +94,7 @@ def test_laid_out_and_pulled_it_is_the_link_that_was_traced(name, units):
     t, d = unrolled(WORKS[name])
     known = seifert_numbers(closed_diagram(d, units))
     assert known[0] > 1
-    cell = laid_out(d, (1.0,) * len(t.ends))
+    cell = laid_out(d, (1.0,) * len(t.ends), t.start)
     assert seifert_numbers(projected(in_a_ring(cell.strands, cell.height, units))) == known
     shape = tight(parse_strict(WORKS[name]), "links")
     straight = [_untwisted(line[:: max(1, len(line) // 30)], line[-1], shape) for line in shape.lines]
@@ -163,3 +164,26 @@ def test_what_differs_from_unit_to_unit_is_refused_in_words():
     )
     with pytest.raises(InputError, match="do not cross alike"):
         tight(weave, "links")
+
+
+@pytest.mark.parametrize("ends", ["line.a core.a", "core.a line.a"])
+def test_what_hangs_idle_beside_a_chain_leaves_it_as_it_is(ends):
+    """It hangs beside it, straight, on the side where it hangs."""
+    alone = tight(parse_strict(CHAIN), "links")
+    shape = tight(parse_strict(CHAIN.replace("  line.a\n", f"  {ends}\n")), "links")
+    assert shape.converged
+    assert shape.pitch == pytest.approx(alone.pitch, rel=0.01)
+    assert shape.per_end["line.a"] == pytest.approx(alone.per_end["line.a"], rel=0.01)
+    assert shape.per_end["core.a"] == pytest.approx(shape.pitch, rel=0.01)
+    middle = {e: x[:, 0].mean() for e, x in zip(shape.ends, shape.lines, strict=True)}
+    assert (middle["core.a"] < middle["line.a"]) == ends.startswith("core")
+
+
+def test_a_second_chain_beside_a_first_one_is_as_the_first():
+    text = CHAIN.replace("  line.a\n", "  line.a core.a\n").replace(
+        "section links", "  core.a: over own left @c, bight up @c @c\nsection links"
+    )
+    text += "section more: body, same as links\n  core.a: bight up @c @c\n"
+    one, two = (tight(parse_strict(text), s) for s in ("links", "more"))
+    assert two.pitch == pytest.approx(one.pitch, rel=0.03)
+    assert two.per_end["core.a"] == pytest.approx(one.per_end["line.a"], rel=0.03)

@@ -90,3 +90,14 @@ def test_work_that_is_one_has_no_parts():
     assert len(job_for(weave_of(8, *SPIRALS), "s").parts) == 2
     lattice = weave_of(8, *SPIRALS, "half-right (3 | 4 5 | 6)")
     assert job_for(lattice, "s").parts == ()
+
+
+def test_what_is_tied_beside_other_work_begins_level_with_it():
+    """A doubled diamond slides along itself on its way to rest, as the snake beside it does: both begin at one height."""
+    weave = weave_of(6, "diamond-2 (1+2 | 3+4)", "snake (5 | 6)")
+    s = tight(weave, "s")
+    assert s.converged
+    lines = strands_of(s, cords_of(weave, "s"), 3)
+    diamond, snake = (min(float(x.line[:, 1].min()) for x in lines[a:b]) for a, b in ((0, 4), (4, 6)))
+    assert snake == pytest.approx(diamond, abs=2.5)
+    assert s.places[0].angle == 0  # its cords turn about their fellows only, which lie beside them
