@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from dim_ladder.base import InputError, format_length
 from dim_ladder.library import cord_kind
 from dim_ladder.notation import Weave
+from dim_ladder.shape.begun import as_it_lies
 from dim_ladder.shape.centre import as_it_turns, centre, known_shape
 from dim_ladder.shape.rough import uneven_folds
 from dim_ladder.trace import Trace, end_cycle, trace
@@ -60,11 +61,13 @@ def check_section(weave: Weave, section: str, girth_mm: float = 0.0, *, wait: bo
                 f"hides {cover(work, across, thick):.0%} of it."
             )
         return Checks(section, None, None, "", (("former", text),))
+    whole = weave
+    weave = as_it_lies(weave, found)
     turn = as_it_turns(weave, section, turning(weave, section), wait=wait)
     one = trace(weave, section=section, units=1)
     notes: list[tuple[str, str]] = []
-    if not trace(weave).problems:
-        notes += [("stop", str(p)) for p in once_only(weave, weave.sections.index(found))]
+    if not trace(whole).problems:
+        notes += [("stop", str(p)) for p in once_only(whole, whole.sections.index(found))]
     side = side_slip(weave, section)
     slip = side_slip_sentence(side) if side else ""
     if slip:

@@ -7,6 +7,7 @@ from dataclasses import replace
 from dim_ladder.notation import Add, Call, Drop, Rotate, Section, Step, Weave
 from dim_ladder.trace import Trace, trace
 from dim_ladder.trace.alike import alike_ends
+from dim_ladder.trace.expand import turned_first
 
 ON_AND_ON = 3  # times, from which on a knot lies between others like it and not between tails
 
@@ -18,14 +19,15 @@ def as_it_lies(weave: Weave, s: Section) -> Weave:
         at = weave.sections.index(s)
         s = replace(s, kind="body")
         weave = replace(weave, sections=(*weave.sections[:at], s, *weave.sections[at + 1 :]))
+    many = s.kind == "body" and (s.count.kind, s.count.number) != ("repeat", 1)
     first = next((k for k, i in enumerate(s.items) if isinstance(i, Step | Call)), len(s.items))
     begins = max((k + 1 for k, i in enumerate(s.items[:first]) if isinstance(i, Rotate | Drop)), default=0)
-    many = s.kind == "body" and (s.count.kind, s.count.number) != ("repeat", 1)
-    if not begins or many or begins == len(s.items):
+    before = turned_first(s) if many else tuple(range(begins))
+    if not before or len(before) == len(s.items):
         return weave
-    turn = Section(f"{s.name}, begun", "start", items=s.items[:begins])
     at = weave.sections.index(s)
-    rest = replace(s, items=s.items[begins:])
+    turn = Section(f"{s.name}, begun", "start", items=tuple(s.items[k] for k in before))
+    rest = replace(s, items=tuple(i for k, i in enumerate(s.items) if k not in before))
     begun = replace(weave, sections=(*weave.sections[:at], turn, rest, *weave.sections[at + 1 :]))
     return begun if trace(begun, section=turn.name, units=1).order else weave
 

@@ -9,7 +9,7 @@ from typing import NamedTuple, TypeVar
 from dim_ladder.base import Problem
 from dim_ladder.base.budget import MOST_PROBLEMS
 from dim_ladder.library import FINISHES
-from dim_ladder.notation import Add, Call, Item, Section, Step, Weave, end_for_end, flipped, mirrored
+from dim_ladder.notation import Add, Call, Item, Rotate, Section, Step, Weave, end_for_end, flipped, mirrored
 from dim_ladder.trace.solved import LOWER, MAX_STEPS, Known, Solved, derived, knot_fault, solve_in
 
 E = TypeVar("E", str, int)
@@ -173,8 +173,10 @@ class _Unroller:
                 )
             )
             return False
+        turns = turned_first(section)
+        once = [x for x in unit if x[0] in turns]
         first = [x for x in unit if section.on and isinstance(x[1], Add)]
-        unit = [x for x in unit if x not in first]
+        unit = [x for x in unit if x not in first and x not in once]
         if section.over:
             self._op(s, 0, -1, Rehang(-1, section.over))
         stitching = frozenset(e for x in first if isinstance(x[1], Add) for e in x[1].ends)
@@ -182,6 +184,8 @@ class _Unroller:
             self._op(s, 0, -1, Rehang(under))
             for i, item, knot, finish in first:
                 self._op(s, 0, i, item, knot, finish)
+        for i, item, knot, finish in once if times else ():
+            self._op(s, 0, i, item, knot, finish)
         for u in range(times):
             for _, item, knot, finish in base * section.every:
                 self._op(s, u, -1, item, knot, finish, stitching, True)
@@ -233,6 +237,15 @@ class _Unroller:
                     self.faults[item.knot] = knot_fault(self.weave, item.knot)
                 self.problems.append((("section", s, i), self.faults[item.knot]))
         return unit, length
+
+
+def turned_first(section: Section) -> tuple[int, ...]:
+    """Which items turn the work end for end or by a quarter before its first knot, and nothing does later: that is done once, however
+    often the section is worked, for nobody ties every other unit at the other end without saying so."""
+    turns = [i for i, item in enumerate(section.items) if isinstance(item, Rotate)]
+    knots = (i for i, item in enumerate(section.items) if isinstance(item, Step | Call))
+    first = next(knots, len(section.items))
+    return tuple(turns) if all(i < first for i in turns) else ()
 
 
 def _alternate(item: Item, knot: Solved | None, how: str) -> tuple[Item, Solved | None]:

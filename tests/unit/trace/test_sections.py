@@ -3,7 +3,7 @@
 import pytest
 
 from dim_ladder.notation import parse_strict
-from dim_ladder.trace import close, trace
+from dim_ladder.trace import Tracer, close, trace
 from dim_ladder.trace.roles import on_or_beside, period_of, roles, section_work
 from dim_ladder.trace.structure import check_structure
 from dim_ladder.trace.turning import turning
@@ -207,3 +207,29 @@ def test_the_second_of_a_pair_has_loops_of_its_own():
     # Through the loop of one or of the other is another way: not the same crossings.
     assert both[0].crossings != both[1].crossings
     assert all(check_structure(t) == [] for t in both)
+
+
+def test_work_that_is_turned_at_the_head_of_a_section_is_turned_once():
+    """Units after the first go on where the first one was tied, at the same end of the work."""
+    text = """weave "Two Halves"
+cords
+  a  cotton-3mm  #744a9e
+  b  cotton-3mm  #888a8c
+hang on cold-start
+  a.a b.a
+section right: body, fit
+  half-hitch (1 | 2)
+section left: body, same as right
+  {head}
+  half-hitch (1 | 2)
+"""
+
+    def led(head):
+        t = Tracer().trace(parse_strict(text.format(head=head)), counts={"right": 3, "left": 3})
+        assert not t.problems
+        return [t.ends[s.end] for s in t.steps if s.hops and s.op.section == 1]
+
+    assert led("rotate") == 3 * ["b.b"]
+    assert led("rotate\n  span 20 mm") == 3 * ["b.b"]
+    # Said again after the knot, it is meant every time.
+    assert led("rotate\n  half-hitch (1 | 2)\n  rotate") == 3 * ["b.b", "a.a"]
