@@ -22,12 +22,12 @@ def as_it_lies(weave: Weave, s: Section) -> Weave:
     many = s.kind == "body" and (s.count.kind, s.count.number) != ("repeat", 1)
     first = next((k for k, i in enumerate(s.items) if isinstance(i, Step | Call)), len(s.items))
     begins = max((k + 1 for k, i in enumerate(s.items[:first]) if isinstance(i, Rotate | Drop)), default=0)
-    before = turned_first(s) if many else tuple(range(begins))
+    before = turned_first(s) if many else range(begins)
     if not before or len(before) == len(s.items):
         return weave
     at = weave.sections.index(s)
-    turn = Section(f"{s.name}, begun", "start", items=tuple(s.items[k] for k in before))
-    rest = replace(s, items=tuple(i for k, i in enumerate(s.items) if k not in before))
+    turn = Section(f"{s.name}, begun", "start", items=s.items[: len(before)])
+    rest = replace(s, items=s.items[len(before) :])
     begun = replace(weave, sections=(*weave.sections[:at], turn, rest, *weave.sections[at + 1 :]))
     return begun if trace(begun, section=turn.name, units=1).order else weave
 

@@ -239,13 +239,13 @@ class _Unroller:
         return unit, length
 
 
-def turned_first(section: Section) -> tuple[int, ...]:
-    """Which items turn the work end for end or by a quarter before its first knot, and nothing does later: that is done once, however
-    often the section is worked, for nobody ties every other unit at the other end without saying so."""
+def turned_first(section: Section) -> range:
+    """Items up to the one that turns the work end for end or by a quarter, where that comes before its first knot and nothing turns it
+    later: that is done once, however often the section is worked, for nobody ties every other unit at the other end without saying so."""
     turns = [i for i, item in enumerate(section.items) if isinstance(item, Rotate)]
     knots = (i for i, item in enumerate(section.items) if isinstance(item, Step | Call))
     first = next(knots, len(section.items))
-    return tuple(turns) if all(i < first for i in turns) else ()
+    return range(turns[-1] + 1 if turns and turns[-1] < first else 0)
 
 
 def _alternate(item: Item, knot: Solved | None, how: str) -> tuple[Item, Solved | None]:
