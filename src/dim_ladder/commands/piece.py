@@ -21,13 +21,7 @@ def pieces(
     weave: Weave, calibration: Calibration | None, plan: Plan, stop: Callable[[], bool] = lambda: False
 ) -> Iterator[Whole]:
     """The piece with more of its sections as they come tight; without strands where none can."""
-    counts = {s.name: _units(s) for s in weave.sections}
-    if calibration is not None:
-        with contextlib.suppress(InputError):  # no size that can be met: as many units as a test tie has
-            counts |= units_for(weave, calibration, plan)
-    free, closing = _free(weave, calibration, plan), NOTHING
-    with contextlib.suppress(InputError):  # a fastening that is not there: said where the size is asked for
-        closing = closing_of(weave, plan)
+    join = _joiner(weave, calibration, plan)
     shapes: dict[str, TightShape] = {}
     for s in weave.sections:
         try:
@@ -38,9 +32,33 @@ def pieces(
         except InputError:
             shapes.pop(s.name, None)  # what comes undone is not drawn as it was before
             continue
-        yield whole(weave, shapes, counts, closing.key, free, closing.adds_mm)
+        yield join(shapes)
     if not shapes:
-        yield whole(weave, {}, counts)
+        yield join({})
+
+
+def piece_of(
+    weave: Weave, calibration: Calibration | None, plan: Plan, shapes: dict[str, TightShape]
+) -> Whole:
+    """The piece from sections that are tight already."""
+    return _joiner(weave, calibration, plan)(shapes)
+
+
+def _joiner(
+    weave: Weave, calibration: Calibration | None, plan: Plan
+) -> Callable[[dict[str, TightShape]], Whole]:
+    counts = {s.name: _units(s) for s in weave.sections}
+    if calibration is not None:
+        with contextlib.suppress(InputError):  # no size that can be met: as many units as a test tie has
+            counts |= units_for(weave, calibration, plan)
+    free, closing = _free(weave, calibration, plan), NOTHING
+    with contextlib.suppress(InputError):  # a fastening that is not there: said where the size is asked for
+        closing = closing_of(weave, plan)
+    return lambda shapes: (
+        whole(weave, shapes, counts, closing.key, free, closing.adds_mm)
+        if shapes
+        else whole(weave, {}, counts)
+    )
 
 
 def _units(s: Section) -> int:

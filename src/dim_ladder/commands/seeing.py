@@ -3,23 +3,33 @@
 from __future__ import annotations
 
 from functools import lru_cache
+from hashlib import sha256
+
+import numpy as np
 
 from dim_ladder.base import InputError
 from dim_ladder.calibrate import Calibration
 from dim_ladder.calibrate.timing import timing
+from dim_ladder.commands.piece import piece_of
 from dim_ladder.commands.slips import Slip, slips
 from dim_ladder.notation import Weave
 from dim_ladder.picture.display import WHITE, Picture
 from dim_ladder.publish.photo import photo_bytes
 from dim_ladder.publish.seen import Seen, SlipTold, check_units
+from dim_ladder.scale import Plan
 from dim_ladder.shape import TightShape, tight
 from dim_ladder.shape.cache import key, known
 from dim_ladder.shape.faces import beads_of, cords_of, face
+from dim_ladder.shape.joined import Whole
 from dim_ladder.shape.tighten import job_for
+from dim_ladder.shape.whole import whole_picture
 from dim_ladder.shelf import Document
 
 MOST_UNITS = 8  # of a body, that are shown at the head of a sheet
 HIGH = 230.0  # pixels, about, of a face at the head of a sheet
+WIDE = 680.0  # pixels of the whole piece
+# Pixels to a diameter: the most of a short piece; where its cords are seen well; and where it would be a line.
+NEAR, SEEN_WELL, LEAST = 16.0, 7.0, 2.5
 SLIPS = 2  # of a body: the likeliest
 SMALL = 14.0  # pixels to a diameter of a slip
 # Corners of the strands of what is pulled tight for a picture: of a body, which takes about a second, and of a slip.
@@ -42,10 +52,51 @@ def seen_of(doc: Document, calibration: Calibration | None) -> Seen:
             units = check_units(calibration, s.name)
             checks[s.name] = (units, _faces(weave, s.name, units) if units <= MOST_UNITS else ())
         wrong[s.name] = _likeliest(weave, s.name)
+    piece, near = _piece(weave, calibration, doc.plan)
     times = (
         timing(calibration.prior, doc.ties) if calibration is not None and not calibration.refusal else None
     )
-    return Seen(faces, checks, wrong, times, photo_bytes(doc.photo))
+    return Seen(() if piece and near else faces, checks, wrong, times, photo_bytes(doc.photo), piece)
+
+
+def _piece(weave: Weave, calibration: Calibration | None, plan: Plan) -> tuple[tuple[Picture, ...], bool]:
+    """The whole piece, front and back, and whether its cords are seen well in it; none where not all of it is known, or where it is so
+    long that it would be a line."""
+    shapes = {s.name: shape for s in weave.sections if s.former is None and (shape := _tight(weave, s.name))}
+    if not shapes:
+        return (), False
+    made = piece_of(weave, calibration, plan, shapes)
+    if made.left_out or not made.strands:
+        return (), False
+    ends = [float(f(s.line[:, 1])) for s in made.strands for f in (np.min, np.max)]
+    scale = min(NEAR, WIDE / (max(ends) - min(ends) + 2.0))
+    if scale < LEAST:
+        return (), False
+    return _pictured(made, scale), scale >= SEEN_WELL
+
+
+_drawn: dict[
+    bytes, tuple[Picture, ...]
+] = {}  # the latest pieces, however often the words of their sheets change
+KEPT = 8
+
+
+def _pictured(made: Whole, scale: float) -> tuple[Picture, ...]:
+    about = repr((scale, made.length_mm, made.beads, [(s.look, s.diameter) for s in made.strands]))
+    which = sha256(b"".join([about.encode(), *(s.line.tobytes() for s in made.strands)])).digest()
+    found = _drawn.get(which)
+    if found is None:
+        while len(_drawn) >= KEPT:
+            del _drawn[next(iter(_drawn))]
+        found = _drawn[which] = _both(made, scale)
+    return found
+
+
+def _both(made: Whole, scale: float) -> tuple[Picture, ...]:
+    return tuple(
+        whole_picture(made, side, scale=scale, ink=WHITE, ruler=side == "front", lying=True)
+        for side in ("front", "back")
+    )
 
 
 def _tight(weave: Weave, section: str, most: int = MOST_POINTS) -> TightShape | None:

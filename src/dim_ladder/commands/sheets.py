@@ -63,6 +63,7 @@ def write_sheet(
     pictures = {
         s.number: f"{stem}-step-{s.number:02}.svg" for p in sheet.sections for s in p.steps if s.picture
     }
+    whole = {f"{stem}-{side}.svg": p for p, side in zip(sheet.piece, ("front", "back"), strict=False)}
     if "html" in formats:
         page = build_page(doc.weave, known, doc.plan, doc.sheet, seen, sheet, _otherwise(doc))
         files[f"{stem}.html"] = to_html(page.sheet, document_text(travelling(doc)), page.data, page.why)
@@ -71,8 +72,8 @@ def write_sheet(
     if "csv" in formats:
         files[f"{stem}-cuts.csv"] = to_csv(sheet)
     if "md" in formats:
-        files[f"{stem}.md"] = to_markdown(sheet, pictures)
-    drawn = {pictures[s.number]: s.picture for p in sheet.sections for s in p.steps if s.picture}
+        files[f"{stem}.md"] = to_markdown(sheet, pictures, tuple(whole))
+    drawn = whole | {pictures[s.number]: s.picture for p in sheet.sections for s in p.steps if s.picture}
     if "svg" in formats or "md" in formats:
         files |= {name: to_svg(picture) for name, picture in drawn.items()}
     if "png" in formats:

@@ -60,6 +60,7 @@ def _environment() -> Environment:
     env.filters["pixels"] = _pixels
     env.filters["jpeg"] = _jpeg
     env.filters["inside"] = _inside
+    env.filters["wide"] = lambda picture: _as_pixels(picture, 2.0)
     return env
 
 

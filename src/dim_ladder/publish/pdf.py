@@ -132,6 +132,7 @@ def _front(page: Page, sheet: Sheet) -> None:
     if by:
         page.write(by, 9, colour=QUIET, width=width)
     page.y = max(page.y, _faces(page, sheet, scale, page.inner - right, top)) + 10
+    _piece(page, sheet)
     if sheet.photo:
         photo(page, sheet.photo)
     _cautions(page, sheet.cautions)
@@ -167,6 +168,17 @@ def _faces(page: Page, sheet: Sheet, scale: float, left: float, top: float) -> f
         left += f.width * scale + 14
         bottom = max(bottom, top + f.height * scale + 10)
     return bottom
+
+
+def _piece(page: Page, sheet: Sheet) -> None:
+    """The whole piece across the page, front above back."""
+    for f, name in zip(sheet.piece, ("front", "back"), strict=False):
+        scale = min(PT, page.inner / f.width, TALLEST / f.height)
+        page.room(f.height * scale + 16)
+        page.picture(f, 0, page.y, scale)
+        page.y += f.height * scale + 9
+        page.label(name, f.width * scale / 2, page.y)
+        page.y += 7
 
 
 def _cautions(page: Page, cautions: tuple[str, ...]) -> None:
@@ -257,6 +269,7 @@ def _rows(page: Page, sizes: tuple[SizeColumn, ...], columns: tuple[tuple[str, f
         page.y += 4
 
 
+TALLEST = 160.0  # points of a whole piece
 GUTTER = 18.0
 TALL = 150.0  # points, to which a step's picture is shrunk
 TALLER, SMALL = 215.0, 0.7  # points for one that would be drawn smaller than this part of its size

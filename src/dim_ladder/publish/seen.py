@@ -38,7 +38,7 @@ class Checkpoint:
 
 @dataclass(frozen=True, slots=True)
 class Seen:
-    """faces : of the first body, pulled tight. checks : by section, so many units of it pulled tight and their faces. slips : by
+    """faces : of the first body, pulled tight. piece : the whole of it, front and back, lying. checks : by section, so many units of it pulled tight and their faces. slips : by
     section. times : how long it takes, None where that is not known. photo : the designer's own, as a JPEG."""
 
     faces: tuple[Picture, ...] = ()
@@ -46,6 +46,7 @@ class Seen:
     slips: Mapping[str, tuple[SlipTold, ...]] = field(default_factory=dict)
     times: Timing | None = None
     photo: bytes = b""
+    piece: tuple[Picture, ...] = ()
 
 
 def check_units(calibration: Calibration | None, section: str) -> int:

@@ -65,7 +65,8 @@ class SizeColumn:
 @dataclass(frozen=True, slots=True)
 class Sheet:
     """Data for every renderer. materials : what is needed besides cord. fits : how a size becomes a length, in words. flagged : the
-    designer's words whose step has changed; they stand on no sheet. photo : a JPEG of the designer's own, or nothing."""
+    designer's words whose step has changed; they stand on no sheet. photo : a JPEG of the designer's own, or nothing. piece : the whole
+    of it, front and back, lying; faces : some of it near by, front and back, where that shows more."""
 
     title: str
     summary: str
@@ -91,6 +92,7 @@ class Sheet:
     fits: str = ""
     flagged: tuple[Flagged, ...] = ()
     photo: bytes = b""
+    piece: tuple[Picture, ...] = ()
 
     @property
     def version(self) -> str:
@@ -157,13 +159,14 @@ def build_sheet(
         tools(weave, finishes, t),
         choices.care,
         glossary(weave, t, voice),
-        None if seen.faces else _cover(weave, ink),
+        None if seen.faces or seen.piece else _cover(weave, ink),
         _palette(weave),
         seen.faces,
         materials(weave, t, plan, counts, choices.units),
         _fits(plan, closing, calibration, choices, columns),
         flagged,
         seen.photo,
+        seen.piece,
     )
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
+from collections.abc import Sequence
 
 from dim_ladder.calibrate.csvio import safe_cell
 from dim_ladder.publish.sheet import Sheet
@@ -57,8 +58,8 @@ def _md(text: str) -> str:
     return text
 
 
-def to_markdown(sheet: Sheet, pictures: dict[int, str]) -> str:
-    """pictures : step number -> file name of its SVG."""
+def to_markdown(sheet: Sheet, pictures: dict[int, str], piece: Sequence[str] = ()) -> str:
+    """pictures : step number -> file name of its SVG. piece : of the whole of it, front and back."""
     by = " ".join(
         x for x in (sheet.designer and f"Designed by {sheet.designer}.", sheet.date, sheet.licence) if x
     )
@@ -72,6 +73,8 @@ def to_markdown(sheet: Sheet, pictures: dict[int, str]) -> str:
     ]
     if sheet.purpose:
         out += [_md(sheet.purpose), ""]
+    for name, side in zip(piece, ("front", "back"), strict=False):
+        out += [f"![The finished piece, {side}]({name})", ""]
     out += ["## Before you start", "", *(f"- {_md(c)}" for c in sheet.cautions), ""]
     out += ["## Materials and tools", ""]
     out += [f"- {_md(c.name)}: {c.colour_word}, {_md(c.words)}, ends {c.letters}" for c in sheet.cords]

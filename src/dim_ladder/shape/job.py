@@ -36,6 +36,7 @@ FILLER, RUNNER = 2.0, 3.0  # tension against that of what is tied on to them
 TAUTER = 1.0  # tension more where it is held straight for what is tied round it
 DRAWN = 0.5  # of the tension of what is worked, along the work
 PRESS = 0.03  # on every diameter of held cord, towards the middle: knots are drawn up to each other
+DRAWN_UP = 25.0  # diameters over which it is: on longer tails it would come to more than their tension, and push them in
 BALLED, WITHIN = 0.1, 5.0  # on cord so near the middle of a knot that is drawn up by its own tails
 ALIKE = 1.3  # times as thick as the thinnest: thin hitches on a runner that is held level are drawn along it by thick ones
 IN_LINE = 0.08  # towards the line that it is in, of a knot of which a loop is held aside
@@ -148,7 +149,7 @@ def made(weave: Weave, section: str, core_mm: float, tight: Tight, *, by_tails: 
         tuple(pull[e] for e in first),
         bonds,
         press=BALLED if by_tails else PRESS if held or rows else 0.0,
-        near=WITHIN if by_tails else np.inf,
+        near=WITHIN if by_tails or across >= 0 else DRAWN_UP,
         in_line=IN_LINE if tips else 0.0,
         flat=FLAT
         if lifted.beads

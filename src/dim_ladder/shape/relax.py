@@ -104,6 +104,7 @@ def settle(
         r = respaced(r, stage.step)
         strong = float(r.pull.max() + (tautest(r).max() if len(r.held) else 0.0))
         stiff = float(stage.stiff * max(1.0, strong / 2))
+        row = len(r.held) > 0 and not r.curves.repeats
         free = (hold is None and r.curves.repeats, stage.turn and turning and r.curves.repeats)
         history: list[tuple[int, float]] = []
         felt_so_far: list[tuple[int, float]] = []
@@ -133,7 +134,10 @@ def settle(
             while len(history) > 2 and history[1][0] < done - WINDOW:
                 history.pop(0)
             size = float((r.pull * r.cord_lengths()).sum())
-            rest = done - history[0][0] >= WINDOW and abs(history[0][1] - history[-1][1]) < stage.still * size
+            since = [e for _, e in history] if row else [history[0][1], history[-1][1]]
+            if row:  # its tails are long, and tell nothing
+                size -= float((r.pull * np.abs(r.x[r.first[1:] - 1, 1] - r.x[r.first[:-1], 1])).sum())
+            rest = done - history[0][0] >= WINDOW and max(since) - min(since) < stage.still * size
             if len(r.held) and not rest:
                 felt_so_far.append(history[-1])
                 rest = _sways(felt_so_far, stage.still * size, SWAYS * size)

@@ -56,3 +56,19 @@ def test_only_a_row_is_laid_so():
         assert not job_for(row(line), "row").curves.aside
     body = HEAD.replace("row: start", "row: body").format("bar-right (1 | 2 3 4 5)\n  bar-left (1 2 3 4 | 5)")
     assert not job_for(parse_strict(body), "row").curves.aside
+
+
+def test_a_long_row_is_drawn_up_as_far_as_a_short_one():
+    """Its tails are long while it is loose: nothing pushes them into it."""
+    names = "abcdefgh"
+    cords = "".join(f"  {n}  cotton-3mm  #3f7a4a\n" for n in names)
+    ends = " ".join(f"{n}.a" for n in names)
+    text = 'weave "Long Head"\ncords\n{}hang on bar\n  {}\nsection row: finish\n  bar-right (1 | 2..{})\n'
+    took = {}
+    for many in (4, 8):
+        shape = tight(parse_strict(text.format(cords, ends, many)), "row")
+        assert shape.converged
+        assert shape.pitch < 3.0
+        took[many] = [shape.per_end[f"{n}.a"] for n in names[1:many]]
+        assert max(took[many]) < 1.05 * min(took[many])
+    assert np.mean(took[8]) == pytest.approx(np.mean(took[4]), rel=0.05)
