@@ -285,13 +285,36 @@ def test_version_and_cuts_stand_in_a_code(document):
     assert "version and cuts, as text" in text
 
 
-def test_the_finished_work_stands_at_the_head_front_and_back(document):
+def test_the_whole_finished_piece_stands_at_the_head_front_and_back(document):
     sheet = sheet_of(document)
-    assert len(sheet.faces) == 2
-    assert sheet.faces[0].shapes != sheet.faces[1].shapes
+    front, back = sheet.piece
+    assert front.shapes != back.shapes
+    assert back.width > 2 * back.height  # lying across the page
+    assert sheet.faces == ()  # its cords are seen well
+    assert sheet.cover is None
     html = to_html(sheet, "{}")
-    head = html[: html.index("<main>")]
+    head = html[: html.index("Before you start")]
     assert head.count('<img src="data:image/webp;base64,') == 2
+    assert f'alt="{front.title}, back"' in head
+    pages = PdfReader(io.BytesIO(to_pdf(sheet))).pages
+    assert "front" in pages[0].extract_text()
+    assert "![The finished piece, back](b.svg)" in to_markdown(sheet, {}, ("a.svg", "b.svg"))
+
+
+def test_of_a_long_thin_piece_some_units_stand_beside_it(document):
+    """Where the whole of it shows little, some of it is shown near by; where it would be a line, that alone."""
+
+    def long(mm):
+        return sheet_of(replace(document, plan=Plan(target="length", size_mm=mm, fastening="none")))
+
+    sheet = long(700.0)
+    assert len(sheet.piece) == 2
+    assert len(sheet.faces) == 2
+    head = to_html(sheet, "{}").split("<main>")[0]
+    assert head.count('<img src="data:image/webp;base64,') == 2
+    longer = long(3000.0)
+    assert longer.piece == ()
+    assert len(longer.faces) == 2
 
 
 def test_a_long_sheet_breaks_into_pages_and_loses_nothing(document):
