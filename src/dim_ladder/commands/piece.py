@@ -54,11 +54,7 @@ def _joiner(
     free, closing = _free(weave, calibration, plan), NOTHING
     with contextlib.suppress(InputError):  # a fastening that is not there: said where the size is asked for
         closing = closing_of(weave, plan)
-    return lambda shapes: (
-        whole(weave, shapes, counts, closing.key, free, closing.adds_mm)
-        if shapes
-        else whole(weave, {}, counts)
-    )
+    return lambda shapes: whole(weave, shapes, counts, closing.key, free, closing.adds_mm)
 
 
 def _units(s: Section) -> int:

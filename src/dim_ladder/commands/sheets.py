@@ -72,11 +72,16 @@ def write_sheet(
     if "csv" in formats:
         files[f"{stem}-cuts.csv"] = to_csv(sheet)
     if "md" in formats:
-        files[f"{stem}.md"] = to_markdown(sheet, pictures, tuple(whole))
-    drawn = whole | {pictures[s.number]: s.picture for p in sheet.sections for s in p.steps if s.picture}
+        # Of thousands of shapes each: as pixels they are a tenth as long.
+        pixels = {str(Path(name).with_suffix(".png")): to_png(picture) for name, picture in whole.items()}
+        files |= {f"{stem}.md": to_markdown(sheet, pictures, tuple(pixels)), **pixels}
+    drawn = {pictures[s.number]: s.picture for p in sheet.sections for s in p.steps if s.picture}
     if "svg" in formats or "md" in formats:
         files |= {name: to_svg(picture) for name, picture in drawn.items()}
+    if "svg" in formats:
+        files |= {name: to_svg(picture) for name, picture in whole.items()}
     if "png" in formats:
+        drawn |= whole
         files |= {str(Path(name).with_suffix(".png")): to_png(picture) for name, picture in drawn.items()}
     for name, data in files.items():
         write_whole(folder / name, data)
