@@ -75,9 +75,8 @@ def _piece(weave: Weave, calibration: Calibration | None, plan: Plan) -> tuple[t
     return _pictured(made, scale), scale >= SEEN_WELL
 
 
-_drawn: dict[
-    bytes, tuple[Picture, ...]
-] = {}  # the latest pieces, however often the words of their sheets change
+# The latest pieces, however often the words of their sheets change.
+_drawn: dict[bytes, tuple[Picture, ...]] = {}
 KEPT = 8
 
 

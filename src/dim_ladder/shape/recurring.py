@@ -68,10 +68,11 @@ def _with_section(weave: Weave, section: str) -> Weave:
     return replace(weave, sections=weave.sections[: index + 1])
 
 
-def _traced(weave: Weave, section: str, units: int) -> Trace:
+def _traced(weave: Weave, section: str, units: int, *then: Section) -> Trace:
+    """Up to a section with so many units of it, and what comes then."""
     upto = _with_section(weave, section)
-    counts = {s.name: 1 for s in weave.sections} | {section: units * period_of(weave, section)}
-    return Tracer().trace(upto, counts=counts)
+    counts = {s.name: 1 for s in (*weave.sections, *then)} | {section: units * period_of(weave, section)}
+    return Tracer().trace(replace(upto, sections=(*upto.sections, *then)), counts=counts)
 
 
 def _held(weave: Weave, section: str, units: int) -> Trace:
@@ -84,11 +85,7 @@ def _held(weave: Weave, section: str, units: int) -> Trace:
     turns = max(h.turns for h in last.hops if _doubled(h.hop))
     through = Through(True, Loop(who, turns))
     hold = Section(f"{section}, held", "finish", items=(Step(who, (through,)),))
-    upto = _with_section(weave, section)
-    held = Tracer().trace(
-        replace(upto, sections=(*upto.sections, hold)),
-        counts={s.name: 1 for s in upto.sections} | {section: units * period_of(weave, section)},
-    )
+    held = _traced(weave, section, units, hold)
     return t if held.problems else held
 
 

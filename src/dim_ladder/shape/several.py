@@ -116,9 +116,8 @@ def together(job: Job, shapes: Sequence[TightShape]) -> TightShape:
         every = np.vstack(shape.lines)
         middle = float(every[:, 0].min() + every[:, 0].max()) / 2
         axis = x + shape.width / 2 - (0.0 if shape.angle else middle)
-        top = float(
-            np.mean([line[0, 1] for line in shape.lines])
-        )  # it may have slid along itself on its way to rest
+        # It may have slid along itself on its way to rest.
+        top = float(np.mean([line[0, 1] for line in shape.lines]))
         down = np.array([axis, -pitch / 2 - top, 0.0])
         for own, strand in enumerate(strands):
             lines[strand] = shape.lines[own] + down
