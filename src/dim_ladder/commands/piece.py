@@ -7,12 +7,13 @@ from collections.abc import Callable, Iterator
 
 from dim_ladder.base import InputError
 from dim_ladder.calibrate import Calibration
-from dim_ladder.notation import NOMINAL_GIRTH, Section, Span, Weave
+from dim_ladder.notation import NOMINAL_GIRTH, Section, Weave
 from dim_ladder.scale import Plan, closing_of, units_for
 from dim_ladder.scale.closing import NOTHING
 from dim_ladder.scale.girth import at_girth, sized_weave
 from dim_ladder.shape import TightShape, tighten
 from dim_ladder.shape.joined import Whole, whole
+from dim_ladder.shape.spaced import free_between
 
 TEST_UNITS = 12  # of a section that grows with the size, where no size can be solved
 
@@ -47,7 +48,9 @@ def piece_of(
 def _joiner(
     weave: Weave, calibration: Calibration | None, plan: Plan
 ) -> Callable[[dict[str, TightShape]], Whole]:
-    counts = {s.name: _units(s) for s in weave.sections}
+    counts: dict[str, int] = {}
+    for s in weave.sections:  # none is as often as one that comes later
+        counts[s.name] = counts.get(s.count.other, TEST_UNITS) if s.count.kind == "same" else _units(s)
     if calibration is not None:
         with contextlib.suppress(InputError):  # no size that can be met: as many units as a test tie has
             counts |= units_for(weave, calibration, plan)
@@ -61,12 +64,12 @@ def _units(s: Section) -> int:
     return s.count.number if s.count.kind == "repeat" else TEST_UNITS
 
 
-def _free(weave: Weave, calibration: Calibration | None, plan: Plan) -> dict[str, float]:
-    """mm of free cord on all tails in a unit of each section, in the planned size."""
+def _free(weave: Weave, calibration: Calibration | None, plan: Plan) -> dict[str, tuple[float, ...]]:
+    """mm of free cord in a unit of each section, above, between and below its knots, in the planned size."""
     sized = weave
     with contextlib.suppress(InputError):  # said where the size is asked for
         if calibration is not None:
             sized = sized_weave(weave, calibration, plan)
         else:
             sized = at_girth(weave, plan.size_mm if plan.target == "girth" else NOMINAL_GIRTH)
-    return {s.name: sum(i.mm for i in s.items if isinstance(i, Span) and not i.refs) for s in sized.sections}
+    return {s.name: free_between(sized, s.name) for s in sized.sections}

@@ -12,11 +12,12 @@ from dim_ladder.calibrate import Calibration
 from dim_ladder.calibrate.timing import timing
 from dim_ladder.commands.piece import piece_of
 from dim_ladder.commands.slips import Slip, slips
-from dim_ladder.notation import Weave
+from dim_ladder.notation import NOMINAL_GIRTH, Weave
 from dim_ladder.picture.display import WHITE, Picture
 from dim_ladder.publish.photo import photo_bytes
 from dim_ladder.publish.seen import Seen, SlipTold, check_units
 from dim_ladder.scale import Plan
+from dim_ladder.scale.girth import former_mm
 from dim_ladder.shape import TightShape, tight
 from dim_ladder.shape.cache import key, known
 from dim_ladder.shape.faces import beads_of, cords_of, face
@@ -24,6 +25,7 @@ from dim_ladder.shape.joined import Whole
 from dim_ladder.shape.tighten import job_for
 from dim_ladder.shape.whole import whole_picture
 from dim_ladder.shelf import Document
+from dim_ladder.trace.former import former_diameter
 
 MOST_UNITS = 8  # of a body, that are shown at the head of a sheet
 HIGH = 230.0  # pixels, about, of a face at the head of a sheet
@@ -33,7 +35,8 @@ NEAR, SEEN_WELL, LEAST = 16.0, 7.0, 2.5
 SLIPS = 2  # of a body: the likeliest
 SMALL = 14.0  # pixels to a diameter of a slip
 # Corners of the strands of what is pulled tight for a picture: of a body, which takes about a second, and of a slip.
-MOST_POINTS, MOST_CORNERS = 200, 120
+MOST_POINTS, MOST_CORNERS, MOST_ON_FORMER = 200, 120, 400
+RING = 12.0  # pixels to a diameter of what is worked on a former
 
 
 def seen_of(doc: Document, calibration: Calibration | None) -> Seen:
@@ -53,10 +56,14 @@ def seen_of(doc: Document, calibration: Calibration | None) -> Seen:
             checks[s.name] = (units, _faces(weave, s.name, units) if units <= MOST_UNITS else ())
         wrong[s.name] = _likeliest(weave, s.name)
     piece, near = _piece(weave, calibration, doc.plan)
+    if ring := _ring(weave, doc.plan):
+        faces = ring
     times = (
         timing(calibration.prior, doc.ties) if calibration is not None and not calibration.refusal else None
     )
-    return Seen(() if piece and near else faces, checks, wrong, times, photo_bytes(doc.photo), piece)
+    faces = () if piece and near else faces
+    sides = ("side", "above") if faces and faces is ring else ("front", "back")
+    return Seen(faces, checks, wrong, times, photo_bytes(doc.photo), piece, sides)
 
 
 def _piece(weave: Weave, calibration: Calibration | None, plan: Plan) -> tuple[tuple[Picture, ...], bool]:
@@ -98,14 +105,27 @@ def _both(made: Whole, scale: float) -> tuple[Picture, ...]:
     )
 
 
-def _tight(weave: Weave, section: str, most: int = MOST_POINTS) -> TightShape | None:
+def _ring(weave: Weave, plan: Plan) -> tuple[Picture, ...]:
+    """What is all worked on a former, from its side and from above, as it lies on it; none where there is other work."""
+    bodies = [s for s in weave.sections if s.kind == "body"]
+    if not bodies or any(s.former is None for s in bodies):
+        return ()
+    core = former_mm(plan, bodies[0]) or former_diameter(NOMINAL_GIRTH)
+    shape = _tight(weave, bodies[0].name, MOST_ON_FORMER, core)
+    if shape is None:
+        return ()
+    cords = cords_of(weave, bodies[0].name)
+    return tuple(face(shape, cords, side, scale=RING, ink=WHITE) for side in ("front", "edge"))
+
+
+def _tight(weave: Weave, section: str, most: int = MOST_POINTS, core_mm: float = 0.0) -> TightShape | None:
     """A section pulled tight: from what is known, or now where that does not take long. None where it cannot be, or takes many
     seconds: then it is left to who looks at it."""
     try:
-        job = job_for(weave, section)
+        job = job_for(weave, section, core_mm)
         found = known(key(job))
         if found is None and sum(len(x) for x in job.curves.strands) <= most:
-            found = tight(weave, section)
+            found = tight(weave, section, core_mm)
         return found
     except InputError:
         return None

@@ -157,12 +157,12 @@ def _front(page: Page, sheet: Sheet) -> None:
 
 
 def _faces(page: Page, sheet: Sheet, scale: float, left: float, top: float) -> float:
-    """Front and back beside the title, or the drawing; gives where they end. They are read after it."""
+    """What is seen beside the title, or the drawing; gives where they end. They are read after it."""
     if not sheet.faces and sheet.cover is not None:
         page.picture(sheet.cover, left + 20, top, scale)
         return top + sheet.cover.height * scale
     bottom = top
-    for f, name in zip(sheet.faces, ("front", "back"), strict=False):
+    for f, name in zip(sheet.faces, sheet.sides, strict=False):
         page.picture(f, left + 14, top, scale)
         page.label(name, left + 14 + f.width * scale / 2, top + f.height * scale + 9)
         left += f.width * scale + 14

@@ -38,7 +38,7 @@ class Checkpoint:
 
 @dataclass(frozen=True, slots=True)
 class Seen:
-    """faces : of the first body, pulled tight. piece : the whole of it, front and back, lying. checks : by section, so many units of it pulled tight and their faces. slips : by
+    """faces : of the first body, pulled tight, seen from `sides`. piece : the whole of it, front and back, lying. checks : by section, so many units of it pulled tight and their faces. slips : by
     section. times : how long it takes, None where that is not known. photo : the designer's own, as a JPEG."""
 
     faces: tuple[Picture, ...] = ()
@@ -47,6 +47,7 @@ class Seen:
     times: Timing | None = None
     photo: bytes = b""
     piece: tuple[Picture, ...] = ()
+    sides: tuple[str, str] = ("front", "back")
 
 
 def check_units(calibration: Calibration | None, section: str) -> int:

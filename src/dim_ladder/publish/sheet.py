@@ -66,7 +66,7 @@ class SizeColumn:
 class Sheet:
     """Data for every renderer. materials : what is needed besides cord. fits : how a size becomes a length, in words. flagged : the
     designer's words whose step has changed; they stand on no sheet. photo : a JPEG of the designer's own, or nothing. piece : the whole
-    of it, front and back, lying; faces : some of it near by, front and back, where that shows more."""
+    of it, front and back, lying; faces : some of it near by, seen from `sides`, where that shows more."""
 
     title: str
     summary: str
@@ -93,6 +93,7 @@ class Sheet:
     flagged: tuple[Flagged, ...] = ()
     photo: bytes = b""
     piece: tuple[Picture, ...] = ()
+    sides: tuple[str, str] = ("front", "back")
 
     @property
     def version(self) -> str:
@@ -167,6 +168,7 @@ def build_sheet(
         flagged,
         seen.photo,
         seen.piece,
+        seen.sides,
     )
 
 

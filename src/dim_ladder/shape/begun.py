@@ -5,11 +5,10 @@ from __future__ import annotations
 from dataclasses import replace
 
 from dim_ladder.notation import Add, Call, Drop, Rotate, Section, Step, Weave
+from dim_ladder.shape.spaced import ON_AND_ON
 from dim_ladder.trace import Trace, trace
 from dim_ladder.trace.alike import alike_ends
 from dim_ladder.trace.expand import turned_first
-
-ON_AND_ON = 3  # times, from which on a knot lies between others like it and not between tails
 
 
 def as_it_lies(weave: Weave, s: Section) -> Weave:

@@ -19,7 +19,7 @@ from dim_ladder.base.disk import make_folder, read_whole, write_whole
 from dim_ladder.shape.rope import Held
 from dim_ladder.shape.value import Job, Place, Standing, TightShape
 
-ENGINE = 47  # a new number whenever the same input gives another shape
+ENGINE = 48  # a new number whenever the same input gives another shape
 MOST = 400  # files; the oldest go
 MOST_BYTES = 200_000_000  # of one
 
@@ -81,6 +81,8 @@ def key(job: Job) -> str:
         c.aside,
         c.in_line,
         c.near,
+        [(key(j), j.times) for j in job.rows],
+        job.free,
     ]
     h.update(json.dumps(about).encode())
     for s in c.strands:
@@ -95,11 +97,12 @@ def known(name: str) -> TightShape | None:
         with np.load(io.BytesIO(read_whole(path, MOST_BYTES)), allow_pickle=False) as held:
             about = json.loads(str(held["about"]))
             lines = tuple(np.asarray(held[f"line{k}"], np.float64) for k in range(about.pop("many")))
-        for name_ in ("ends", "follow", "diameter", "spread"):
+        for name_ in ("ends", "follow", "diameter", "spread", "free"):
             about[name_] = tuple(about[name_])
         about["touching"] = tuple((int(a), int(b), float(x)) for a, b, x in about["touching"])
         about["held"] = tuple(Held(*h) for h in about["held"])
         about["places"] = tuple(Place(*p) for p in about["places"])
+        about["seams"] = tuple(tuple(int(n) for n in of) for of in about["seams"])
         about["standing"] = tuple(Standing(*s) for s in about["standing"])
         about["beads"] = tuple((int(k), float(at), str(n), int(b)) for k, at, n, b in about["beads"])
         return TightShape(lines=lines, **about)

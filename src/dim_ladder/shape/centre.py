@@ -44,6 +44,8 @@ def as_it_turns(weave: Weave, section: str, turn: Turning | None, *, wait: bool 
         shape = tight(weave, section) if wait else known_shape(weave, section)
     except InputError:
         return turn
+    if shape is not None and shape.seams:
+        return turn  # each of its knots turns by itself
     lies = shape is not None and shape.converged and shape.kind == "cell" and not shape.angle
     if lies and shape is not None and shape.places:  # each of the works beside each other as it turns
         names = {trace(weave, section=section, units=1).ends[e] for e in turn.ends}

@@ -14,10 +14,11 @@ from dim_ladder.library.kinds import BULGE
 from dim_ladder.notation import Weave
 from dim_ladder.picture.display import PAPER, Command, Disc, Ink, Label, Line, Picture, Shape
 from dim_ladder.shape.light import shadows
-from dim_ladder.shape.measure import cut_off
+from dim_ladder.shape.measure import cut_off, reach_of
 from dim_ladder.shape.ribbons import widths
 from dim_ladder.shape.rope import Array, turned
 from dim_ladder.shape.sheath import FINE, LIGHT, Look, Piece, bead_piece, cord_pieces, look_of
+from dim_ladder.shape.spaced import opened
 from dim_ladder.shape.standing import with_loops
 from dim_ladder.shape.value import TightShape
 from dim_ladder.trace import trace
@@ -96,6 +97,7 @@ def strands_of(shape: TightShape, cords: Cords, units: int, tail: float = TAIL) 
 
     tail : diameters that are shown of a held knot's tails.
     """
+    shape = opened(shape)
     many = len(cords.looks)
     spread = shape.spread or (BULGE,) * len(shape.lines)
     if shape.kind == "closed":
@@ -144,27 +146,16 @@ def _in_unit(shape: TightShape, strand: int, line: Array, unit: int, units: int)
 
 def worked(lines: Sequence[Array], tail: float) -> list[Array]:
     """With so much of the straight tails of a held knot, above and below what is tied."""
-    reach = _reach(lines)
+    reach = reach_of(lines)
     if reach is None:
         return list(lines)
     return cut_off(lines, reach[0] - tail, reach[1] + tail)
 
 
-def _reach(lines: Sequence[Array]) -> tuple[float, float] | None:
-    """From where the first cord leaves its line to where the last comes back, along y."""
-    bent = []
-    for line in lines:
-        step = np.diff(line, axis=0)
-        aside = np.abs(step[:, [0, 2]]).sum(axis=1) / np.maximum(np.linalg.norm(step, axis=1), 1e-9)
-        bent.append(line[:-1][aside > 0.35, 1])
-    every = np.concatenate(bent)
-    return (float(every.min()), float(every.max())) if len(every) else None
-
-
 def beads_of(shape: TightShape, weave: Weave, units: int) -> list[Bead]:
     """The beads of so many units, where they are threaded. On the tails of a held knot they are pushed up to it."""
-    known = {b.name: b for b in weave.beads}
-    reach = _reach(shape.lines) if shape.kind == "held" else None
+    known, shape = {b.name: b for b in weave.beads}, opened(shape)
+    reach = reach_of(shape.lines) if shape.kind == "held" else None
     out = []
     for u in range(units if shape.kind == "cell" else 1):
         threaded: dict[int, list[Array]] = {}

@@ -23,6 +23,7 @@ from dim_ladder.shape.lift import lift, repeats
 from dim_ladder.shape.recurring import placed, rolled
 from dim_ladder.shape.rope import Aside, Curves, OnCord
 from dim_ladder.shape.several import part_of
+from dim_ladder.shape.spaced import free_between, in_rows, knots_apart
 from dim_ladder.shape.tied import goes_across, gone_round
 from dim_ladder.shape.value import Job, Part, TightShape
 from dim_ladder.trace import Trace, trace
@@ -59,6 +60,9 @@ def made(weave: Weave, section: str, core_mm: float, tight: Tight, *, by_tails: 
         return _round(weave, s, core_mm)
     weave = as_it_lies(weave, s)
     s = weave.section(section) or s
+    if apart := knots_apart(weave, section):
+        each = [replace(made(w, section, core_mm, tight), times=_often(w)) for w in apart]
+        return in_rows(weave, section, each, s.kind == "body")
     one = trace(weave, section=section, units=period_of(weave, section))
     period = period_of(weave, section)
     times = _thick_again(one, weave)
@@ -181,7 +185,13 @@ def made(weave: Weave, section: str, core_mm: float, tight: Tight, *, by_tails: 
     if job.kind != "cell":
         return job
     drawn = not set(leaders) - twins
+    job = replace(job, free=tuple(mm * times for mm in free_between(weave, section)))
     return replace(job, parts=_parts(job, drawn, turns))
+
+
+def _often(weave: Weave) -> int:
+    """How often the only section of it is tied."""
+    return weave.sections[0].count.number
 
 
 def _parts(job: Job, drawn: bool, turns: Mapping[tuple[int, int], int]) -> tuple[Part, ...]:

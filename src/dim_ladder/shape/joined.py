@@ -7,7 +7,7 @@ goes on from its other end; after a quarter turn it goes aside.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from itertools import pairwise
 from types import MappingProxyType
@@ -16,17 +16,18 @@ import numpy as np
 
 from dim_ladder.library import FASTENINGS, cord_kind
 from dim_ladder.library.kinds import BULGE
-from dim_ladder.notation import Rotate, Section, Span, Turn, Weave, working_ends
+from dim_ladder.notation import Rotate, Section, Turn, Weave, working_ends
 from dim_ladder.shape.closing import even
 from dim_ladder.shape.faces import Bead, Cords, Strand, beads_of, strands_of
 from dim_ladder.shape.frames import HANGING, Frame, led, round_oval
 from dim_ladder.shape.hung import STUB, fitting, hung
 from dim_ladder.shape.rope import Array
 from dim_ladder.shape.sheath import Look, look_of
+from dim_ladder.shape.spaced import opened
 from dim_ladder.shape.stitched import laid, passages
 from dim_ladder.shape.uncrossed import Uncrossed, uncrossed
 from dim_ladder.shape.value import TightShape
-from dim_ladder.trace.roles import beside, ends_worked, roles
+from dim_ladder.trace.roles import beside, ends_worked, period_of, roles
 
 TRIM = 0.3  # diameters of tail that are kept of a held knot
 JOIN = 0.6  # diameters between two sections
@@ -50,10 +51,10 @@ class Whole:
 
 def whole(
     weave: Weave, shapes: Mapping[str, TightShape], counts: Mapping[str, int], fastening: str = "none",
-    free: Mapping[str, float] = MappingProxyType({}), adds_mm: float | None = None,
+    free: Mapping[str, Sequence[float]] = MappingProxyType({}), adds_mm: float | None = None,
 ) -> Whole:  # fmt: skip
     """The whole piece. shapes : of the sections that have one. counts : units of each. fastening : what closes it. free : mm of free
-    cord in a unit of each. adds_mm : what the fastening adds, None as usual."""
+    cord in a unit of each, above its first knot, between its knots that stand apart, and below. adds_mm : what the fastening adds, None as usual."""
     names = working_ends(weave)
     unit = max((s.unit_mm for s in shapes.values()), default=4.0)
     look = {e: _look(weave, e, names) for e in names}
@@ -61,7 +62,7 @@ def whole(
     spread = {e: cord_kind(c.kind).spreads for e in names if (c := weave.cord_of(e))}
     made = _Piece(weave, shapes, names, unit, look, size, beside=_beside(weave))
     for s in weave.sections:
-        made.section(s, counts.get(s.name, 1), free.get(s.name, 0.0) / unit)
+        made.section(s, counts.get(s.name, 1), free.get(s.name, (0.0, 0.0)))
     out: list[Strand] = []
     for e in made.parts:
         number = names.index(e) if e in names else 0
@@ -139,8 +140,9 @@ class _Piece:
     high: float = 0.0
     low: float = 0.0
 
-    def section(self, s: Section, count: int, gap: float) -> None:
-        """One section. gap : free cord in a unit of it, in diameters."""
+    def section(self, s: Section, count: int, free: Sequence[float]) -> None:
+        """One section. free : mm of free cord in as many units of it as take it to be the same again: above, between and below its knots."""
+        gap = sum(free) / self.unit / period_of(self.weave, s.name)
         shape = self.shapes.get(s.name)
         for i in s.items:
             if isinstance(i, Rotate):
@@ -162,48 +164,53 @@ class _Piece:
             self.left_out.append(s.name)
         else:
             units = max(1, round(count / shape.period))
-            self._in_row(s, shape, units, gap * shape.period)
-        if sum(isinstance(i, Turn) for i in s.items) * units % 2:
+            often = shape.period / period_of(self.weave, s.name)
+            shape = replace(shape, free=tuple(mm * often for mm in free))  # in the size that is asked for
+            if not any(
+                o.on == s.name for o in self.weave.sections
+            ):  # a thread is laid on units that stand by themselves
+                shape = opened(shape)
+            self._in_row(s, shape, units, [mm / self.unit for mm in shape.free])
+        if sum(isinstance(i, Turn) for i in s.items) * max(1, count) % 2:
             self.frame = self.frame.over()
 
-    def _in_row(self, s: Section, shape: TightShape, units: int, gap: float) -> None:
+    def _in_row(self, s: Section, shape: TightShape, units: int, free: Sequence[float]) -> None:
         """So many units of a section, beginning where the body did beside which it hangs."""
         lies = self.beside.get(s.name)
         if lies is None:
-            self._tied(s, shape, units, gap)
+            self._tied(s, shape, units, free)
             return
         before = self.y
         frame, top = self.rows.setdefault(lies.first, (self.frame, self.y))
         if frame.down @ self.frame.down > 0.5 and np.allclose(frame.origin, self.frame.origin):
             self.y = top
             self.passed = lies.others if s.name == lies.first else frozenset(self.names) - lies.own
-        self._tied(s, shape, units, gap)
+        self._tied(s, shape, units, free)
         self.passed = frozenset()
         self.y = max(before, self.y)
 
-    def _tied(self, s: Section, shape: TightShape, units: int, gap: float) -> None:
-        """So many units of a section. gap : free cord in each."""
+    def _tied(self, s: Section, shape: TightShape, units: int, free: Sequence[float]) -> None:
+        """So many units of a section. free : cord above and below each that is free and not in the shape yet, in diameters."""
         core = None
         if s.over:  # the work is turned end for end, and tied back over what is there
             core, lay, far = self.at[s.over]
             self.frame, self.y = lay.about(lay.place(far)).halved(), 0.0
-        above = isinstance(next((i for i in s.items if not isinstance(i, Rotate)), None), Span)
         holder = list(shape.ends)
         # Where cord is left free in a unit, or a loop stands out of it, every unit stands by itself.
-        alone = gap > 0 or shape.kind == "held"
+        alone = sum(free) > 0 or shape.kind == "held"
         first = None
         for _ in range(units if alone else 1):
-            self._down(gap * above, on=core is not None)
+            self._down(sum(free[:1]), on=core is not None)
             self._units(s.name, s.over, shape, holder, 1 if alone else units, core)
             first = first or self.laid.get(s.name)
-            self._down(gap * (not above), on=core is not None)
+            self._down(sum(free[1:]), on=core is not None)
             after = list(holder)
             for k, f in enumerate(shape.follow):
                 if f >= 0:
                     after[f] = holder[k]
             holder = after
         if first is not None:
-            self.laid[s.name] = (*first[:4], units, gap)
+            self.laid[s.name] = (*first[:4], units, sum(free))
         self.at[s.name] = shape, self.frame, self.y
         self.y += JOIN
 

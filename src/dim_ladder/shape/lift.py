@@ -86,16 +86,11 @@ def _other(t: Trace, end: int) -> int:
 
 
 def _plain(t: Trace) -> bool:
-    """Free cord on all tails changes nothing of what is knotted: it is drawn, and counted, beside it."""
+    """Free cord changes nothing of what is knotted: it is drawn, and counted, beside it."""
     return not any(
-        s.quiet
-        or (s.deed is not None and not isinstance(s.deed, Turn) and not s.waits and not _on_all(s.deed))
+        s.quiet or (s.deed is not None and not isinstance(s.deed, Turn | Span) and not s.waits)
         for s in t.steps
     )
-
-
-def _on_all(deed: object) -> bool:
-    return isinstance(deed, Span) and not deed.refs
 
 
 def lift(t: Trace, sizes: Sequence[float] | None = None, *, held: bool = False, across: int = -1) -> Lifted:

@@ -154,6 +154,17 @@ def worked(r: Rope, p: Pairs) -> tuple[float, float]:
     return (float(y.min()), float(y.max())) if len(y) else (0.0, 0.0)
 
 
+def reach_of(lines: Sequence[Array]) -> tuple[float, float] | None:
+    """From where the first cord leaves its line to where the last comes back, along y."""
+    bent = []
+    for line in lines:
+        step = np.diff(line, axis=0)
+        aside = np.abs(step[:, [0, 2]]).sum(axis=1) / np.maximum(np.linalg.norm(step, axis=1), 1e-9)
+        bent.append(line[:-1][aside > 0.35, 1])
+    every = np.concatenate(bent)
+    return (float(every.min()), float(every.max())) if len(every) else None
+
+
 def cut_off(lines: Sequence[Array], low: float, high: float) -> list[Array]:
     """What of every line lies between two levels, along y; all of a line of which nothing does."""
     out = []

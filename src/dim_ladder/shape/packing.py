@@ -57,6 +57,8 @@ def packing(
 
 def packed(job: Job, shape: TightShape, *, stop: Callable[[], bool]) -> Iterator[tuple[Packed, ...]]:
     """As `packing`, worked out."""
+    if job.rows:
+        return  # its knots stand apart: there is nothing to pack
     if job.parts:
         each = [packed(own, its, stop=stop) for own, its in alone(job, shape)]
         for curves in zip(*each, strict=False):

@@ -141,7 +141,7 @@ def together(job: Job, shapes: Sequence[TightShape]) -> TightShape:
             h._replace(strand=job.parts[n].strands[h.strand], other=job.parts[n].strands[h.other]) for n, s in enumerate(shapes) for h in s.held
         ),
         job.curves.spread, job.standing,
-        tuple(p._replace(axis=p.axis - x / 2) for p in places),
+        tuple(p._replace(axis=p.axis - x / 2) for p in places), free=job.free,
     )  # fmt: skip
 
 

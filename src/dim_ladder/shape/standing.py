@@ -28,9 +28,14 @@ def with_loops(shape: TightShape) -> tuple[Array, ...]:
     return tuple(lines)
 
 
+def along_of(line: Array) -> Array:
+    """How far along it every point of a line lies."""
+    return np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(line, axis=0), axis=1))])
+
+
 def _loop(line: Array, s: Standing, long: float, diameter: float) -> Array:
     """A line with a loop of so much cord in the turn on its side."""
-    along = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(line, axis=0), axis=1))])
+    along = along_of(line)
     near = np.abs(along / along[-1] - s.part) <= WITHIN
     way = np.gradient(line, axis=0)
     turns = np.hypot(way[:, 0], way[:, 2]) > BENT * np.linalg.norm(way, axis=1)

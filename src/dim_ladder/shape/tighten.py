@@ -24,6 +24,7 @@ from dim_ladder.shape.relax import SOFT, STAGES, Stage, State, settle
 from dim_ladder.shape.rope import Array, Curves, Rope, respaced, rope
 from dim_ladder.shape.several import in_turn, together
 from dim_ladder.shape.sound import amiss
+from dim_ladder.shape.spaced import below_each_other, often
 from dim_ladder.shape.value import Job, TightShape
 
 LARGE = 700.0  # diameters of loose cord, from which nodes stand further apart
@@ -65,6 +66,11 @@ def _pulled(
     job: Job, *, stages: tuple[Stage, ...] | None, by: ModuleType | None, stop: Callable[[], bool]
 ) -> Iterator[TightShape]:
     """As it is said, and no other way."""
+    if job.rows:
+        knots = [pulled(row, stages=stages, by=by, stop=stop) for row in job.rows]
+        for found in in_turn(knots):
+            yield below_each_other(job, [often(s, row.times) for s, row in zip(found, job.rows, strict=True)])
+        return
     if job.parts:
         each = [pulled(part.job, stages=stages, by=by, stop=stop) for part in job.parts]
         for found in in_turn(each):
@@ -259,7 +265,7 @@ def shape_of(job: Job, state: State, soft: float = 0.0) -> TightShape:
         tuple(-1 for _ in job.ends) if once else job.curves.follow[:many],
         job.curves.diameter[:many], pressing(measure.touches(r, p), job.loops), job.unit_mm, tuple(beads), job.period, wrong,
         () if job.loops else r.straight(), job.curves.spread[:many],
-        tuple(s._replace(part=_tailed_part(s.part, long[s.strand])) if once else s for s in stands),
+        tuple(s._replace(part=_tailed_part(s.part, long[s.strand])) if once else s for s in stands), free=job.free,
     )  # fmt: skip
 
 

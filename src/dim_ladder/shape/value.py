@@ -54,7 +54,8 @@ class Job:
     far along it as a part of its length, name, and which bead of the unit it is, on every end that runs through it. loose : by strand of held work, whether it was laid in here by itself,
     and whether it was dropped here. period : how many units of the section it is. idle : by strand, whether it crosses nothing. loops, tips : pairs of strands
     that are one cord, held aside between them, and where. otherwise : how else it can be drawn up, where this comes out wrong. lies : whether it lies flat, as its ends' linking says,
-    and hands let it not turn."""
+    and hands let it not turn. rows : of knots that stand apart in a unit, the jobs of each.
+    free : see TightShape. times : how often one of those is tied, one after the other, where that is so often that it is drawn up as a body."""
 
     kind: str
     ends: tuple[str, ...]
@@ -71,6 +72,9 @@ class Job:
     tips: tuple[Tip, ...] = ()
     otherwise: Job | None = None
     lies: bool = False
+    rows: tuple[Job, ...] = ()
+    free: tuple[float, ...] = ()
+    times: int = 1
 
 
 @dataclass(frozen=True, slots=True)
@@ -83,7 +87,9 @@ class TightShape:
     (n, 3), by strand; each goes on in the next unit in the strand `follow`. touching : strands that press on each other
     and how far. converged : at rest, nothing in anything, nothing passed, nothing amiss. amiss : what is
     wrong with it otherwise, in words. held : where it is held straight. period : how many units
-    of the section it is: two where every other one is mirrored or flipped."""
+    of the section it is: two where every other one is mirrored or flipped. seams : by strand, the points of its line at which each knot
+    but the first begins, where the knots of a unit stand apart. free : mm
+    of free cord above, between and below its knots, no matter of the shape: it is drawn, and counted, beside it."""
 
     kind: str
     ends: tuple[str, ...]
@@ -109,6 +115,8 @@ class TightShape:
     spread: tuple[float, ...] = ()
     standing: tuple[Standing, ...] = ()
     places: tuple[Place, ...] = ()
+    seams: tuple[tuple[int, ...], ...] = ()
+    free: tuple[float, ...] = ()
 
     def taken_mm(self) -> dict[str, float]:
         """Cord that each end takes in a unit, in mm, with what it leaves standing."""

@@ -6,7 +6,7 @@ from collections import deque
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from dim_ladder.notation import Rotate, Through, Weave, working_ends
+from dim_ladder.notation import Rotate, Through, Turn, Weave, working_ends
 from dim_ladder.trace.diagram import cycles, end_cycle, permutation
 from dim_ladder.trace.tracer import trace
 from dim_ladder.trace.value import StepRecord, Trace
@@ -67,8 +67,7 @@ def section_work(weave: Weave, section: str) -> SectionWork | None:
     # An end that hangs anew is the same end; one that is laid in or aside stays where it is over the cycle.
     who = [one.first_of(e) for e in range(len(one.ends))]
     n = len(one.ends)
-    visits, moves, passes, slack = [0] * n, [0] * n, [0] * n, [0.0] * n
-    span = 0.0
+    visits, moves, passes, slack, free = [0] * n, [0] * n, [0] * n, [0.0] * n, [0.0] * n
     for s in steps:
         for c in one.crossings[s.start : s.stop]:
             visits[who[c.lane_end]] += 1
@@ -78,9 +77,14 @@ def section_work(weave: Weave, section: str) -> SectionWork | None:
                 moves[who[e]] += 1
                 passes[who[e]] += sum(h.edge >= 0 for h in s.hops)
         for p in s.placed:
-            span += p.mm if p.kind == "span" else 0.0
             for e in p.ends:
                 slack[who[e]] += p.mm
+                free[who[e]] += p.mm if p.kind == "span" else 0.0
+    # What is left free on some tails lies beside the others that are worked: they are as long.
+    span = max(free, default=0.0)
+    for e, n_visits in enumerate(visits):
+        if n_visits:
+            slack[e] += span - free[e]
     whole = one.settled and len(steps) == len(one.steps)
     perm = permutation(one) if whole else tuple(range(1, n + 1))
 
@@ -139,9 +143,13 @@ def _in_place(weave: Weave, section: str, period: int) -> tuple[Trace, list[Step
 
 
 def period_of(weave: Weave, section: str) -> int:
-    """Units of a section after which its work is the same again: two where every other one is mirrored or flipped."""
+    """Units of a section after which its work is the same again: two where every other one is mirrored or flipped, or where a unit leaves
+    the work turned over."""
     found = weave.section(section)
-    return 2 if found is not None and found.alternate else 1
+    if found is None:
+        return 1
+    turned = sum(isinstance(i, Turn) for i in found.items) % 2
+    return 2 if found.alternate or turned else 1
 
 
 def beside(weave: Weave, works: Sequence[SectionWork]) -> tuple[tuple[str, ...], ...]:

@@ -29,7 +29,7 @@ def units_for(shape: TightShape, mm: float, most: int = 40) -> int:
     """So many units that about `mm` of the work is seen."""
     if shape.kind != "cell":
         return 1
-    return max(2, min(most, round(mm / max(shape.pitch * shape.unit_mm, 1.0))))
+    return max(2, min(most, round(mm / max(shape.pitch * shape.unit_mm + sum(shape.free), 1.0))))
 
 
 def shown(

@@ -19,9 +19,8 @@ def size_words(shape: TightShape) -> str:
         ("a unit is", "in every unit") if shape.period == 1 else ("two units are", "in every two units")
     )
     turns = f" It turns by {abs(shape.twist_deg):.0f}° {units}." if shape.angle else ""
-    return (
-        f"In {d:g} mm cord, drawn up: {unit} {format_length(shape.pitch * d)} long, the band {size}.{turns}"
-    )
+    free = f", with {format_length(sum(shape.free))} of free cord besides" if sum(shape.free) > 0 else ""
+    return f"In {d:g} mm cord, drawn up: {unit} {format_length(shape.pitch * d)} long{free}, the band {size}.{turns}"
 
 
 def kept_words(was: TightShape, name: str, shape: TightShape) -> str:
