@@ -53,6 +53,7 @@ from dim_ladder.trace.unmade import unmade
 from dim_ladder.words.former import called_out
 from dim_ladder.words.gather import gathered
 from dim_ladder.words.sentences import hang_sentence, words_for
+from dim_ladder.words.units import after_the_first
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, help="Dim Ladder without its window.")
 ties_app = typer.Typer(no_args_is_help=True, help="Test ties as CSV.")
@@ -200,7 +201,7 @@ def words(
     t = _traced(weave, counts=least or None)
     if gather:
         said = gathered(t, vocabulary, lie)
-        body = {
+        body: dict[str, Any] = {
             "hang": hang_sentence(t, vocabulary),
             "steps": [{"number": n.number, "heading": n.heading, "sentence": n.sentence} for n in said],
         }
@@ -212,18 +213,28 @@ def words(
         "hang": hang_sentence(t, vocabulary),
         "steps": [{"section": w.section, "heading": w.heading, "sentence": w.sentence} for w in texts],
     }
+    later = {
+        s.name: list(found)
+        for k, s in enumerate(weave.sections)
+        if s.former is None
+        and s.count.kind != "repeat"
+        and (found := after_the_first(weave, k, least, vocabulary, lie))
+    }
+    body["units"] = later
     lines = [body["hang"]]
     section = None
     for i, w in enumerate(texts, 1):
         if w.section != section:
+            lines += [f"     {text}" for text in later.get(section or "", ())]
             section = w.section
             lines.append(f"\n{section}")
         lines.append(f"{i:3}. " + (f"{w.heading}: " if w.heading else "") + w.sentence)
+    lines += [f"     {text}" for text in later.get(section or "", ())]
     for s in former_sections(weave):
         calls = [c.text for c in called_out(s)]
         lines.append(f"\n{s.name}")
         lines += [f"{i:3}. {call}" for i, call in enumerate(calls, 1)]
-        steps: Any = body["steps"]
+        steps = body["steps"]
         steps += [{"section": s.name, "heading": "", "sentence": call} for call in calls]
     answer(body, as_json, "\n".join(map(str, lines)))
     return 0

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
+from itertools import pairwise
 from types import ModuleType
 
 import numpy as np
@@ -14,7 +15,7 @@ import numpy as np
 from dim_ladder.base.budget import spend
 from dim_ladder.shape import contact, pull
 from dim_ladder.shape.engine import engine
-from dim_ladder.shape.rope import Curves, Rope, respaced, rope
+from dim_ladder.shape.rope import Array, Curves, Rope, respaced, rope
 from dim_ladder.shape.straight import follow_crossings, tautest
 
 WINDOW = 400  # steps over which the energy must stand still
@@ -28,7 +29,10 @@ BONDED = 2.0  # times that where halves of a flat cord hold each other
 FEW = 40  # steps between two looks at what is near, below which nodes are said to fly
 AT_A_TIME = 400  # steps between two looks at whether it stands still
 
+HITCHES = 1.5  # times as far apart as tails side by side are those of hitches in a row, of two wraps each
+BROUGHT = 0.05  # diameters, by which an end is brought to where it hangs between two looks
 GROW = 0.03  # diameters, by which a bead grows between two looks
+NEAR = 0.3  # diameters apart, within which cord counts as work, and not as a tail
 LOOK = 1500  # units of work to see what is near; a step of a node is a twelfth of one
 
 
@@ -92,8 +96,10 @@ def settle(
     by: ModuleType | None = None,
     begin: Rope | None = None,
     stop: Callable[[], bool] = lambda: False,
+    tails: float = np.inf,
 ) -> Iterator[State]:
-    """States, tighter and tighter; the last one is the answer. hold : a pitch to be kept. stretch : pull on the pitch."""
+    """States, tighter and tighter; the last one is the answer. hold : a pitch to be kept. stretch : pull on the pitch. tails : diameters beyond
+    what anything presses on, that go on being pulled of work whose ends are held, from one stage to the next."""
     r = begin if begin is not None else rope(curves, stages[0].step)
     if hold is not None and r.curves.repeats:
         middle = r.x[:, 1].mean()
@@ -102,7 +108,10 @@ def settle(
     steps, deepest, clear, turning = 0, 0.0, 1.0, True
     lying: tuple[float, Rope] | None = None  # flat at rest, before it may turn
     for n, stage in enumerate(stages):
-        r = respaced(r, stage.step)
+        kept = _kept(r, tails) if n or begin is not None else []
+        if kept and not len(r.under):
+            r.under = _hung(r)
+        r = respaced(r, stage.step, kept)
         strong = float(r.pull.max() + (tautest(r).max() if len(r.held) else 0.0))
         stiff = float(stage.stiff * max(1.0, strong / 2))
         row = len(r.held) > 0 and not r.curves.repeats
@@ -121,6 +130,7 @@ def settle(
             use = by or engine()
             follow_crossings(r)
             r.grow(GROW)
+            r.bring(BROUGHT)
             pairs = contact.between(r, use, skin, stage.soft)
             felt = FELT * (BONDED if r.curves.bonds else 1.0)
             slowest = SAFE / float(np.sqrt(4 * ((r.pull + strong - r.pull.max()) / h).max() + felt * stiff))
@@ -163,6 +173,40 @@ def settle(
 def _worked(r: Rope) -> float:
     """Tension times length of the cord that is not core."""
     return float((r.pull * r.cord_lengths())[r.pull <= 1.0].sum())
+
+
+def _work(r: Rope, p: contact.Pairs) -> list[tuple[int, int]]:
+    """By strand, the first and the last of its nodes that another strand presses on, counted along it; -1 where none does."""
+    strand = np.repeat(np.arange(len(r.first) - 1), np.diff(r.first))
+    i, j = p.i[: p.touching], p.j[: p.touching]
+    hit = (np.linalg.norm(r.x[j] - r.x[i], axis=1) < p.rest[: p.touching] + NEAR) & (strand[i] != strand[j])
+    pressed = np.zeros(len(r.x), bool)
+    pressed[i[hit]] = pressed[j[hit]] = True
+    every = [np.flatnonzero(pressed[a:b]) for a, b in pairwise(r.first)]
+    return [(int(at[0]), int(at[-1])) if len(at) else (-1, -1) for at in every]
+
+
+def _kept(r: Rope, tails: float) -> list[tuple[float, float]]:
+    """By strand, from where to where along it there is work, and so much of its tails. All of it where nothing presses on it."""
+    if r.curves.repeats or not np.isfinite(tails):
+        return []
+    out, h = [], r.spacing()
+    for (a, b), (begin, end) in zip(pairwise(r.first), _work(r, contact.between(r, engine())), strict=True):
+        long, more = b - a - 1, tails / h[r.cord[a]]
+        out.append(
+            (max(0.0, (begin - more) / long), min(1.0, (end + more) / long)) if end >= 0 else (0.0, 1.0)
+        )
+    return out
+
+
+def _hung(r: Rope) -> Array:
+    """(strands, 2) where along x each strand is held above and below; what is held aside stays there."""
+    out = np.stack([r.x[r.first[:-1], 0], r.x[r.first[1:] - 1, 0]], axis=1)
+    if len(r.held):
+        out = out.mean(axis=0) + HITCHES * (out - out.mean(axis=0))
+    for k, begins, ends, *_ in r.curves.aside:
+        out[k, [begins, ends]] = np.nan
+    return out
 
 
 def _sways(energies: list[tuple[int, float]], still: float, most: float) -> bool:

@@ -6,6 +6,7 @@ repeats, the next unit is this one turned by `angle` about the y axis and moved 
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from itertools import pairwise
 from typing import NamedTuple
@@ -151,6 +152,8 @@ class Rope:
     # nodes that beads are on, and how large these have grown
     bead: Ints = field(default_factory=lambda: np.zeros(0, np.int64))
     grown: Array = field(default_factory=lambda: np.zeros(0))
+    # (strands, 2) where along x the ends of held work are brought to, whose tails were shortened
+    under: Array = field(default_factory=lambda: np.zeros((0, 2)))
 
     def spacing(self) -> Array:
         """(cords,) mean length of a piece."""
@@ -192,6 +195,13 @@ class Rope:
         if len(self.bead):
             self.grown = np.minimum(self.grown + by, [b.radius for b in self.curves.beads])
             self._push_along()
+
+    def bring(self, by: float) -> None:
+        """Bring ends whose tails were shortened to where their tails hang, by so much at the most."""
+        for k, at in enumerate(self.under):
+            for node, x in zip((self.first[k], self.first[k + 1] - 1), at, strict=True):
+                if not np.isnan(x):
+                    self.x[node, 0] += np.clip(x - self.x[node, 0], -by, by)
 
     def _push_along(self) -> None:
         """Let beads on one cord push each other along it, by a node at a time."""
@@ -342,11 +352,33 @@ def _starts(curves: Curves) -> list[int]:
     return out
 
 
-def respaced(old: Rope, step: float) -> Rope:
-    """The same shape with nodes about `step` apart, at rest."""
+def respaced(old: Rope, step: float, kept: Sequence[tuple[float, float]] = ()) -> Rope:
+    """The same shape with nodes about `step` apart, at rest. kept : by strand, from where to where along it, as parts of its length, it goes on
+    being pulled; all of it where nothing is said."""
     c = old.curves
-    now = replace(c, strands=tuple(old.strands()), held=old.straight(), beads=old.threaded())
-    return rope(now, step, old.pitch, old.angle)
+    strands, held, beads = tuple(old.strands()), old.straight(), old.threaded()
+    if kept:
+        strands = tuple(_between(x, a, b) for x, (a, b) in zip(strands, kept, strict=True))
+
+        def now_at(strand: int, part: float) -> float:
+            a, b = kept[strand]
+            return float(np.clip((part - a) / (b - a), 0.0, 1.0))
+
+        held = tuple(
+            h._replace(part=now_at(h.strand, h.part), other_part=now_at(h.other, h.other_part)) for h in held
+        )
+        beads = tuple(b._replace(part=now_at(b.strand, b.part)) for b in beads)
+    now = rope(replace(c, strands=strands, held=held, beads=beads), step, old.pitch, old.angle)
+    now.under = old.under
+    return now
+
+
+def _between(line: Array, a: float, b: float) -> Array:
+    """A line from one part of its length to another."""
+    along = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(line, axis=0), axis=1))])
+    low, high = a * along[-1], b * along[-1]
+    ends = np.column_stack([np.interp([low, high], along, line[:, k]) for k in range(3)])
+    return np.vstack([ends[:1], line[(along > low) & (along < high)], ends[1:]])
 
 
 def _spaced(points: Array, step: float) -> Array:

@@ -29,6 +29,7 @@ from dim_ladder.shape.value import Job, TightShape
 
 LARGE = 700.0  # diameters of loose cord, from which nodes stand further apart
 APART = 1.28  # by so much
+HELD_TAILS = 25.0  # diameters of tail of held work that go on being pulled
 TAIL = 3.0  # diameters of tail of a knot that is tied once
 SOFTER = (
     (1.0,),
@@ -82,7 +83,7 @@ def _pulled(
         shape = None
         if careful:
             chosen = tuple(_careful(s) for s in chosen)
-        for state in settle(job.curves, chosen, stretch=job.stretch, by=by, stop=stop):
+        for state in settle(job.curves, chosen, stretch=job.stretch, by=by, stop=stop, tails=_tails(job)):
             if state.clear <= 0 and not careful:
                 break
             shape = shape_of(job, state)
@@ -95,6 +96,14 @@ def _pulled(
             if soft and shape is not None and not shape.passed and not stop():
                 yield from _giving(job, state, by, stop)
             return
+
+
+def _tails(job: Job) -> float:
+    """Diameters of the tails of held work that are pulled once it is nearly tight: they are most of its cord, and lie straight. All of them
+    where something is said of it by how far along it lies."""
+    if job.kind != "held" or job.loops or job.tips or job.standing:
+        return np.inf
+    return HELD_TAILS
 
 
 def _careful(s: Stage) -> Stage:
@@ -121,7 +130,9 @@ def _giving(job: Job, state: State, by: ModuleType | None, stop: Callable[[], bo
             if state.rope.angle and max(job.curves.pull) <= 1.0:
                 # Half knots round nothing that turn: each is drawn out another way, and none of that stays.
                 begin.curves = replace(begin.curves, apart=())
-            for last in settle(job.curves, (stage,), stretch=job.stretch, by=by, begin=begin, stop=stop):
+            for last in settle(
+                job.curves, (stage,), stretch=job.stretch, by=by, begin=begin, stop=stop, tails=_tails(job)
+            ):
                 if last.clear <= 0 or float(last.rope.cord_lengths().sum()) < LEAST_CORD * before:
                     break  # it would come through itself
             else:

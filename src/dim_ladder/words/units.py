@@ -12,6 +12,7 @@ from dim_ladder.trace.again import Again, again
 from dim_ladder.trace.value import Trace
 from dim_ladder.words.gather import HOW_WORDS
 from dim_ladder.words.phrases import end_name, listing, ordinal
+from dim_ladder.words.sentences import step_sentence
 
 MOST_UNITS = 13  # looked at until they come round
 MOST_STEPS = 600
@@ -57,6 +58,19 @@ def units_told(weave: Weave, index: int, counts: Mapping[str, int]) -> Units:
     elif section.count.kind != "repeat" or section.count.number > most:
         rows.append(f"The {ordinal(most + 1)} time and after: by the ends that hang in the same places then.")
     return Units(tuple(rows), tuple(told), t, once)
+
+
+def after_the_first(
+    weave: Weave, index: int, counts: Mapping[str, int], voice: str = "plain", lie: str = "hanging"
+) -> tuple[str, ...]:
+    """Lines on the units of a section after its first: who plays which part, and all steps of those that are tied otherwise."""
+    found = units_told(weave, index, counts)
+    told = {
+        u: " ".join(step_sentence(found.trace, i, voice, lie) for i in steps_of(found.trace, index, u))
+        for u in found.told
+    }
+    rows = {u: f"{ordinal(u + 1)} time: {text}" for u, text in told.items()}
+    return (*(rows[u] for u in sorted(rows)), *found.rows)
 
 
 def _part_words(t: Trace, f: Again) -> str:

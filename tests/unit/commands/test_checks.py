@@ -55,6 +55,15 @@ def test_of_turns_within_knots_the_tight_shape_says_whether_the_work_turns(knot)
         assert "does not" in dict(check_section(spiral, "s", wait=True).notes)["slip"]
 
 
+@pytest.mark.parametrize(("ends", "core"), [(2, "2"), (3, "2 3"), (5, "2..5")])
+def test_a_hitch_tied_again_and_again_round_a_bundle_turns(ends, core):
+    """However much of the work is core."""
+    found = check_section(weave_of(ends, f"half-hitch (1 | {core})"), "s", wait=True)
+    assert found.turn.kind == "spiral"
+    same = weave_of(ends, f"half-hitch (1 | {core})", f"half-hitch-behind (1 | {core})")
+    assert check_section(same, "s", wait=True).turn.kind != "spiral"
+
+
 def test_a_cord_folded_in_the_middle_whose_ends_eat_unevenly():
     weave = parse_strict(
         'weave "U"\ncords\n  a nylon-4mm #1f6f8b\nhang\n  a.a a.b\nsection s: body, fit\n  half-hitch (1 | 2)\n'

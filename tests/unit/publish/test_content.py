@@ -7,6 +7,7 @@ from dataclasses import replace
 
 import pytest
 from PIL import Image
+from pypdf import PdfReader
 
 from dim_ladder.base import InputError
 from dim_ladder.calibrate.timing import timing
@@ -110,6 +111,29 @@ def test_beads_are_counted_for_every_size():
     said = ", ".join(f"{n + 1} for {name}" for name, n in counts.items())
     assert sheet.materials[0] == f"bead “drop”, 8 mm across: {said}; 2 ends go through each"
     assert sheet.materials[-1].startswith("a side-release buckle")
+
+
+def test_a_ring_is_seen_from_its_side_and_from_above_as_it_lies_on_its_former():
+    text = """weave "Reed Ring"
+cords
+  reed  nylon-3mm  #1f6f8b
+hang on former
+  reed.a
+section ring: body, on former, leads 3 bights 5
+"""
+    sheet = sheet_of(Document(parse_strict(text), (), Plan(size_mm=200.0)))
+    side, above = sheet.faces
+    assert sheet.sides == ("side", "above")
+    assert sheet.cover is None
+    # As wide as the former and the ring on it, whichever way it is seen; a ring is low and has a hole.
+    assert side.width == pytest.approx(above.width, rel=0.05)
+    assert above.height == pytest.approx(above.width, rel=0.05)
+    assert side.height < 0.5 * side.width
+    across = above.width / 12 * 3  # mm
+    assert 200 / 3.1416 < across < 200 / 3.1416 + 25
+    head = to_html(sheet, "{}").split("<main>")[0]
+    assert "<figcaption>above</figcaption>" in head
+    assert "side" in PdfReader(io.BytesIO(to_pdf(sheet))).pages[0].extract_text()
 
 
 def test_cords_that_are_joined_are_said_with_their_caution():

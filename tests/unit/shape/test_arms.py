@@ -33,7 +33,7 @@ def piece(text, free=""):
             shapes[s.name] = tight(weave, s.name)
         except InputError:
             continue
-    spans = {"bar": 12.0} if free else {}
+    spans = {"bar": (0.0, 12.0)} if free else {}
     return whole(weave, shapes, {s.name: s.count.number for s in weave.sections}, free=spans), shapes
 
 

@@ -117,8 +117,8 @@ def test_what_comes_out_sound_is_drawn_up_one_way_only():
 
 
 def test_nothing_slips_over_an_end_that_is_held():
-    """Work that is turned over in its unit has its ends held: all of it stays between the bar and the hand."""
-    shape = tight(weave_of(2, "button-two (1 | 2)", "turn over"), "s")
+    """Work that an end is laid aside from has its ends held: all of it stays between the bar and the hand."""
+    shape = tight(weave_of(2, "button-two (1 | 2)", "drop 2"), "s")
     assert shape.kind == "held"
     ends = [line[k, 1] for line in shape.lines for k in (0, -1)]
     assert min(line[:, 1].min() for line in shape.lines) > min(ends) - 0.3

@@ -48,7 +48,7 @@ def test_a_tighter_packing_is_wider_and_takes_more_cord_for_its_length(curve, sh
 def test_it_is_kept_and_only_cells_have_one(curve, shapes):
     (again,) = packing(job_for(BAND, "bar"), shapes["band"])
     assert again == curve
-    knot = weave_of(2, "1: over 2, under 2, up own", "turn over")
+    knot = weave_of(2, "1: over 2, under 2, up own", "drop 2")
     assert list(packing(job_for(knot, "s"), tight(knot, "s"))) == []
 
 
@@ -174,7 +174,7 @@ def test_free_cord_between_knots_changes_nothing_of_the_knots(shapes):
 def test_free_cord_has_its_length_in_the_whole_piece(shapes):
     """In a section among knots, and in one of its own."""
     weave, bar = parse_strict(FREE), tight(BAND, "bar")
-    piece = whole(weave, {"bar": bar}, {"bar": 4}, free={"bar": 15.0})
+    piece = whole(weave, {"bar": bar}, {"bar": 4}, free={"bar": (0.0, 15.0)})
     assert piece.length_mm == pytest.approx(4 * (bar.pitch * 4 + 15), rel=0.01)
     for s in piece.strands:
         assert np.linalg.norm(np.diff(s.line, axis=0), axis=1).max() < 0.6
@@ -244,7 +244,9 @@ def test_a_piece_on_a_loop_stands_on_one_of_its_own_cords(shapes):
 
 def test_free_cord_before_the_first_knot_hangs_from_what_it_hangs_on(shapes):
     lead = TERN.replace("section bar:", "section lead: start\n  span 60 mm\nsection bar:")
-    piece = whole(parse_strict(lead), {"bar": shapes["band"]}, {"lead": 1, "bar": 4}, free={"lead": 60.0})
+    piece = whole(
+        parse_strict(lead), {"bar": shapes["band"]}, {"lead": 1, "bar": 4}, free={"lead": (60.0, 0.0)}
+    )
     folds = [s for s in piece.strands if s.line[:, 1].min() < -FOLD - 0.5 and s.end >= 0]
     assert len(folds) == 2
     assert all(s.line[:, 1].max() > 14.0 for s in folds)  # down to the first knot

@@ -160,7 +160,7 @@ def test_ends_moved_as_one_stay_side_by_side():
 
 
 def test_a_knot_that_does_not_repeat_is_held_by_its_ends():
-    s = tight(weave_of(2, "1: over 2, under 2, up own", "turn over"), "s")
+    s = tight(weave_of(2, "1: over 2, under 2, up own", "drop 2"), "s")
     assert s.kind == "held"
     assert s.converged
     assert 1 < s.pitch < 5

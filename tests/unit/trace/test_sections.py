@@ -90,6 +90,14 @@ def test_cord_laid_in_is_laid_in_at_the_mirrored_place():
         assert orders[0][0] == orders[2][-1] == "k1.b"
 
 
+def test_two_units_are_one_where_a_unit_leaves_the_work_turned_over():
+    once = parse_strict(SPIRAL.replace("(1 | 2 3 | 4)\n", "(1 | 2 3 | 4)\n  turn over\n"))
+    assert period_of(once, "bar") == 2
+    assert turning(once, "bar").kind == "spiral"  # turned over, a half knot is the same
+    twice = parse_strict(SPIRAL.replace("(1 | 2 3 | 4)\n", "(1 | 2 3 | 4)\n  turn over\n  turn over\n"))
+    assert period_of(twice, "bar") == 1
+
+
 def test_two_units_are_one_where_every_other_one_is_mirrored():
     text = SPIRAL.replace("fit pairs", "fit pairs, mirror every other")
     weave = parse_strict(text)
