@@ -181,6 +181,15 @@ def cut_off(lines: Sequence[Array], low: float, high: float) -> list[Array]:
     return out
 
 
+def part_left(whole: Array, left: Array, part: float) -> float:
+    """How far along what is left of a line a place lies that was so far along all of it."""
+    along = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(whole, axis=0), axis=1))])
+    long = float(np.linalg.norm(np.diff(left, axis=0), axis=1).sum())
+    first = int(np.argmin(np.linalg.norm(whole - left[1], axis=1)))
+    cut = along[first] - float(np.linalg.norm(left[1] - left[0]))
+    return float(np.clip((part * along[-1] - cut) / max(long, 1e-9), 0.0, 1.0))
+
+
 def _cut(inner: Array, outer: Array, low: float, high: float) -> Array:
     """(1, 3) the point on the way from one to the other at which it leaves what lies between."""
     part = (np.clip(outer[1], low, high) - inner[1]) / (outer[1] - inner[1])

@@ -3,6 +3,7 @@ each other. How much is free between them is no matter of the shape: `opened` la
 
 from __future__ import annotations
 
+from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import replace
 
@@ -200,12 +201,11 @@ def below_each_other(job: Job, shapes: Sequence[TightShape]) -> TightShape:
     joined = [np.vstack(x) for x in lines]
     seams = tuple(tuple(int(n) for n in np.cumsum([len(x) for x in of])[:-1]) for of in lines)
     taken = {e: sum(s.per_end[e] for s in shapes) for e in job.ends}
-    pressed = {
-        (min(to[a], to[b]), max(to[a], to[b])): v
-        for s, own in zip(shapes, at, strict=True)
-        for to in [{a: k for k, a in enumerate(own)}]
-        for a, b, v in s.touching
-    }
+    pressed: dict[tuple[int, int], float] = defaultdict(float)
+    for s in shapes:
+        of = [job.ends.index(e) for e in s.ends]
+        for a, b, v in s.touching:
+            pressed[min(of[a], of[b]), max(of[a], of[b])] += v
     return TightShape(
         job.kind, job.ends, y, 0.0, max(s.width for s in shapes), max(s.thickness for s in shapes), taken,
         max(s.overlap for s in shapes), max(s.deepest for s in shapes), any(s.passed for s in shapes),
@@ -280,7 +280,9 @@ def often(shape: TightShape, times: int) -> TightShape:
         return shape
     many = range(len(shape.lines))
     lines: list[list[Array]] = [[] for _ in many]
-    beads, holder = [], list(many)
+    beads: list[tuple[int, float, str, int]] = []
+    stands: list[Standing] = []
+    holder = list(many)
     for u in range(times):
         for k in many:
             line = turned(
@@ -290,13 +292,18 @@ def often(shape: TightShape, times: int) -> TightShape:
             beads += [
                 (holder[k], (u + p) / times, name, of * times + u) for a, p, name, of in shape.beads if a == k
             ]
+            stands += [
+                t._replace(strand=holder[k], part=(u + t.part) / times)
+                for t in shape.standing
+                if t.strand == k
+            ]
         after = list(holder)
         for k, f in enumerate(shape.follow):
             after[f] = holder[k]
         holder = after
     return replace(
         shape, pitch=times * shape.pitch, per_end={e: times * v for e, v in shape.per_end.items()}, angle=0.0,
-        lines=tuple(np.vstack(x) for x in lines), beads=tuple(beads),
+        lines=tuple(np.vstack(x) for x in lines), beads=tuple(beads), standing=tuple(stands),
     )  # fmt: skip
 
 

@@ -234,9 +234,11 @@ def shape_of(job: Job, state: State, soft: float = 0.0) -> TightShape:
         lengths = lengths - reach + pitch
         let_go(r, p, lines, lengths, top, foot)
         stands += joined(lines, lengths, job.loops, job.tips)
-        if job.curves.bonds and not job.beads and not stands:
-            # What goes side by side hardly parts again: it is shown as far as it is worked.
-            lines = measure.cut_off(lines, top - TAIL, foot + TAIL)
+        # However far apart its tails are held, it is shown as far as it is worked.
+        whole, lines = lines, measure.cut_off(lines, top - TAIL, foot + TAIL)
+        stands = tuple(
+            s._replace(part=measure.part_left(whole[s.strand], lines[s.strand], s.part)) for s in stands
+        )
         for k, ((came, dropped), at) in enumerate(zip(job.loose, measure.met(r, p), strict=False)):
             # Its tail behind the work is not of the work; one that presses on nothing takes nothing of it.
             if not (came or dropped):
@@ -268,7 +270,10 @@ def shape_of(job: Job, state: State, soft: float = 0.0) -> TightShape:
     beads, long = list(job.beads), r.strand_lengths()
     for b in r.threaded():
         along = _tailed_part(b.part, long[b.strand]) if once else b.part
-        beads[b.number] = *in_one((b.strand, along), job.loops, long), *job.beads[b.number][2:]
+        strand, along = in_one((b.strand, along), job.loops, long)
+        if job.kind == "held":
+            along = measure.part_left(whole[strand], lines[strand], along)
+        beads[b.number] = strand, along, *job.beads[b.number][2:]
     wrong = amiss(job, r, per_end, float(pitch))
     return TightShape(
         "held" if once else job.kind, job.ends, float(pitch), r.angle, wide, thick, per_end, deep, state.deepest, passed,

@@ -148,8 +148,11 @@ def period_of(weave: Weave, section: str) -> int:
     found = weave.section(section)
     if found is None:
         return 1
-    turned = sum(isinstance(i, Turn) for i in found.items) % 2
-    return 2 if found.alternate or turned else 1
+    if found.alternate:
+        return 2
+    turned = sum(isinstance(i, Turn) for i in found.items) % 2 == 1
+    # What can be tied but once, as it reaches up into the work above it, is one unit.
+    return 2 if turned and not trace(weave, section=section, units=2).problems else 1
 
 
 def beside(weave: Weave, works: Sequence[SectionWork]) -> tuple[tuple[str, ...], ...]:
