@@ -18,7 +18,11 @@ Rows = NDArray[np.intp]
 
 TAU_GRID = (0.004, 0.012, 0.025, 0.045, 0.08, 0.13)  # from tie to tie, relative
 TAU_SCALE = 0.025
-SITTING_GRID = (0.016, 0.028, 0.058)  # from sitting to sitting, relative: nobody is evener than that from day to day
+SITTING_GRID = (
+    0.016,
+    0.028,
+    0.058,
+)  # from sitting to sitting, relative: nobody is evener than that from day to day
 SITTING_SCALE = 0.025
 UNIT_GRID = (0.015, 0.05)  # from unit to unit, relative
 UNIT_SCALE = 0.03

@@ -55,7 +55,7 @@ def seen_of(doc: Document, calibration: Calibration | None) -> Seen:
             units = check_units(calibration, s.name)
             checks[s.name] = (units, _faces(weave, s.name, units) if units <= MOST_UNITS else ())
         wrong[s.name] = _likeliest(weave, s.name)
-    piece, near = _piece(weave, calibration, doc.plan)
+    piece, near, missing = _piece(weave, calibration, doc.plan)
     if ring := _ring(weave, doc.plan):
         faces = ring
     times = (
@@ -63,23 +63,26 @@ def seen_of(doc: Document, calibration: Calibration | None) -> Seen:
     )
     faces = () if piece and near else faces
     sides = ("side", "above") if faces and faces is ring else ("front", "back")
-    return Seen(faces, checks, wrong, times, photo_bytes(doc.photo), piece, sides)
+    return Seen(faces, checks, wrong, times, photo_bytes(doc.photo), piece, sides, missing)
 
 
-def _piece(weave: Weave, calibration: Calibration | None, plan: Plan) -> tuple[tuple[Picture, ...], bool]:
-    """The whole piece, front and back, and whether its cords are seen well in it; none where not all of it is known, or where it is so
-    long that it would be a line."""
+def _piece(
+    weave: Weave, calibration: Calibration | None, plan: Plan
+) -> tuple[tuple[Picture, ...], bool, tuple[str, ...]]:
+    """The whole piece, front and back, whether its cords are seen well in it, and which starts and finishes are not in it; none where a body is
+    not known, or where it is so long that it would be a line."""
     shapes = {s.name: shape for s in weave.sections if s.former is None and (shape := _tight(weave, s.name))}
+    bodies = {s.name for s in weave.sections if s.kind == "body"}
     if not shapes:
-        return (), False
+        return (), False, ()
     made = piece_of(weave, calibration, plan, shapes)
-    if made.left_out or not made.strands:
-        return (), False
+    if bodies & set(made.left_out) or not made.strands:
+        return (), False, ()
     ends = [float(f(s.line[:, 1])) for s in made.strands for f in (np.min, np.max)]
     scale = min(NEAR, WIDE / (max(ends) - min(ends) + 2.0))
     if scale < LEAST:
-        return (), False
-    return _pictured(made, scale), scale >= SEEN_WELL
+        return (), False, ()
+    return _pictured(made, scale), scale >= SEEN_WELL, made.left_out
 
 
 # The latest pieces, however often the words of their sheets change.

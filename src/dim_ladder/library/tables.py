@@ -19,10 +19,12 @@ CAUTIONS: dict[str, str] = {
 
 @dataclass(frozen=True, slots=True)
 class Hanging:
-    """What the cords hang on. per_cord_mm : cord used by one folded cord round it."""
+    """What the cords hang on. per_cord_mm : cord used by one folded cord round it. by_one_end : how a cord hangs there of which only one end
+    is worked, "" where that is no other way."""
 
     words: str
     per_cord_mm: float
+    by_one_end: str = ""
 
 
 PASS_MM = (
@@ -30,9 +32,9 @@ PASS_MM = (
 )
 
 HANGINGS: dict[str, Hanging] = {
-    "bar": Hanging("folded over a bar", 25.0),
-    "ring": Hanging("folded through a ring with a lark's head each", 30.0),
-    "buckle": Hanging("folded on the buckle with a cow hitch each", 35.0),
+    "bar": Hanging("folded over a bar", 25.0, "knotted to a bar by one end"),
+    "ring": Hanging("folded through a ring with a lark's head each", 30.0, "knotted to a ring by one end"),
+    "buckle": Hanging("folded on the buckle with a cow hitch each", 35.0, "knotted to the buckle by one end"),
     "loop": Hanging("from the loop of the middle cord", 30.0),
     "closed-loop": Hanging(
         "as a closed loop, fast at both ends: after every few steps pull the excess through below", 20.0

@@ -172,7 +172,7 @@ def _faces(page: Page, sheet: Sheet, scale: float, left: float, top: float) -> f
 
 def _piece(page: Page, sheet: Sheet) -> None:
     """The whole piece across the page, front above back."""
-    for f, name in zip(sheet.piece, ("front", "back"), strict=False):
+    for f, name in zip(sheet.piece, sheet.piece_sides, strict=False):
         scale = min(PT, page.inner / f.width, TALLEST / f.height)
         page.room(f.height * scale + 16)
         page.picture(f, 0, page.y, scale)

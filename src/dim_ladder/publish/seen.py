@@ -38,7 +38,7 @@ class Checkpoint:
 
 @dataclass(frozen=True, slots=True)
 class Seen:
-    """faces : of the first body, pulled tight, seen from `sides`. piece : the whole of it, front and back, lying. checks : by section, so many units of it pulled tight and their faces. slips : by
+    """faces : of the first body, pulled tight, seen from `sides`. piece : the whole of it, front and back, lying, but for the sections `missing`. checks : by section, so many units of it pulled tight and their faces. slips : by
     section. times : how long it takes, None where that is not known. photo : the designer's own, as a JPEG."""
 
     faces: tuple[Picture, ...] = ()
@@ -48,6 +48,7 @@ class Seen:
     photo: bytes = b""
     piece: tuple[Picture, ...] = ()
     sides: tuple[str, str] = ("front", "back")
+    missing: tuple[str, ...] = ()
 
 
 def check_units(calibration: Calibration | None, section: str) -> int:

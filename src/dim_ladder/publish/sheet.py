@@ -27,7 +27,7 @@ from dim_ladder.scale.cuts import finish_needs, fold_words, odds
 from dim_ladder.scale.stretch import span_words
 from dim_ladder.trace import Trace, trace
 from dim_ladder.trace.former import former_work
-from dim_ladder.words.phrases import hung_words
+from dim_ladder.words.phrases import hung_words, listing
 from dim_ladder.words.sentences import hang_sentence
 
 NOTHING_SEEN = Seen()
@@ -66,7 +66,7 @@ class SizeColumn:
 class Sheet:
     """Data for every renderer. materials : what is needed besides cord. fits : how a size becomes a length, in words. flagged : the
     designer's words whose step has changed; they stand on no sheet. photo : a JPEG of the designer's own, or nothing. piece : the whole
-    of it, front and back, lying; faces : some of it near by, seen from `sides`, where that shows more."""
+    of it, front and back, lying, but for the sections `missing`; faces : some of it near by, seen from `sides`, where that shows more."""
 
     title: str
     summary: str
@@ -94,6 +94,13 @@ class Sheet:
     photo: bytes = b""
     piece: tuple[Picture, ...] = ()
     sides: tuple[str, str] = ("front", "back")
+    missing: tuple[str, ...] = ()
+
+    @property
+    def piece_sides(self) -> tuple[str, str]:
+        """What the two pictures of the whole piece are called, and what is not in them."""
+        names = listing([m.replace("-", " ") for m in self.missing])
+        return ("front", f"back; {names} not drawn" if names else "back")
 
     @property
     def version(self) -> str:
@@ -169,6 +176,7 @@ def build_sheet(
         seen.photo,
         seen.piece,
         seen.sides,
+        seen.missing,
     )
 
 

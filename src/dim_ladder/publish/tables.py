@@ -73,7 +73,7 @@ def to_markdown(sheet: Sheet, pictures: dict[int, str], piece: Sequence[str] = (
     ]
     if sheet.purpose:
         out += [_md(sheet.purpose), ""]
-    for name, side in zip(piece, ("front", "back"), strict=False):
+    for name, side in zip(piece, sheet.piece_sides, strict=False):
         out += [f"![The finished piece, {side}]({name})", ""]
     out += ["## Before you start", "", *(f"- {_md(c)}" for c in sheet.cautions), ""]
     out += ["## Materials and tools", ""]

@@ -9,7 +9,7 @@ from dim_ladder.base import InputError
 from dim_ladder.base.colours import colour_words
 from dim_ladder.base.lengths import mm_words
 from dim_ladder.library import HANGINGS, VOCABULARIES, Vocabulary
-from dim_ladder.notation import Cord, Weave
+from dim_ladder.notation import Cord, Weave, is_leg
 from dim_ladder.trace.ends import letter_of
 from dim_ladder.trace.value import Trace
 
@@ -53,11 +53,25 @@ def hung_words(weave: Weave) -> str:
         f"{c.name}.m" in ends and f"{c.name}.n" in ends for c in weave.cords
     )
     words = hanging.words.replace("with the fold on", "joined by their ends on") if joined else hanging.words
+    single = _by_one_end(weave)
+    if hanging.by_one_end and single:
+        cords = {e.partition(".")[0] for e in weave.hang.ends}
+        each = " each" if len(single) > 1 else ""
+        of_all = f"{hanging.by_one_end}{each}"
+        words = of_all if len(single) == len(cords) else f"{words}; {listing(single)} {of_all}"
     strung = [c.name for c in weave.cords if f"{c.name}.s" in ends]
     if strung:
         words += f"; {listing(strung)} {'is' if len(strung) == 1 else 'are'} strung, fast above and below"
     pairs = [f"{c.joined} and {c.name}" for c in weave.cords if c.joined and not joined]
     return words + (f"; {listing(pairs)} are joined by their ends and hang as one cord" if pairs else "")
+
+
+def _by_one_end(weave: Weave) -> list[str]:
+    """Cords of which one end is worked, and that no other cord is joined to."""
+    joined = {name for c in weave.cords if c.joined for name in (c.name, c.joined)}
+    ends = [e.partition(".")[0] for e in weave.hang.ends]
+    legs = {e.partition(".")[0] for e in weave.hang.ends if is_leg(e) or e.endswith(".s")}
+    return [c for c in dict.fromkeys(ends) if ends.count(c) == 1 and c not in joined | legs]
 
 
 @lru_cache(maxsize=64)

@@ -14,7 +14,7 @@ from dim_ladder.calibrate.timing import timing
 from dim_ladder.commands.calibrating import calibration_of
 from dim_ladder.commands.sheets import sheet_of, travelling, write_sheet
 from dim_ladder.notation import parse_strict, write
-from dim_ladder.publish import to_html, to_pdf
+from dim_ladder.publish import to_html, to_markdown, to_pdf
 from dim_ladder.publish.effort import difficulty, piece_minutes
 from dim_ladder.publish.photo import KEPT, LONGEST, photo_bytes, photo_jpeg, photo_text
 from dim_ladder.publish.reworded import with_words
@@ -134,6 +134,29 @@ section ring: body, on former, leads 3 bights 5
     head = to_html(sheet, "{}").split("<main>")[0]
     assert "<figcaption>above</figcaption>" in head
     assert "side" in PdfReader(io.BytesIO(to_pdf(sheet))).pages[0].extract_text()
+
+
+def test_a_finish_without_a_shape_is_said_not_to_be_drawn():
+    text = """weave "Chain Pull"
+cords
+  line  nylon-3mm  #c22f2b
+hang
+  line.a
+section chain: start
+  line.a: over own left @link, bight up @link @link
+section links: body, fit
+  line.a: bight up @link @link
+section lock: finish
+  line.a: up @link
+"""
+    sheet = sheet_of(Document(parse_strict(text), (), Plan(target="length", size_mm=150.0, fastening="none")))
+    assert len(sheet.piece) == 2
+    assert sheet.piece_sides == ("front", "back; lock not drawn")
+    assert "<figcaption>back; lock not drawn</figcaption>" in to_html(sheet, "{}")
+    assert "lock not drawn" in PdfReader(io.BytesIO(to_pdf(sheet))).pages[0].extract_text()
+    assert "![The finished piece, back; lock not drawn](b.png)" in to_markdown(sheet, {}, ("a.png", "b.png"))
+    # One end of the cord hangs: it is not folded.
+    assert sheet.hanging.startswith("Hang the cord knotted to a bar by one end. One end hangs: A red")
 
 
 def test_cords_that_are_joined_are_said_with_their_caution():

@@ -74,3 +74,18 @@ def test_turned_end_for_end_it_hangs_as_before():
     )
     assert t.problems == ()
     assert set(t.names_shown()) == {"work.b", "main.s"}
+
+
+@pytest.mark.parametrize(
+    ("ends", "words"),
+    [
+        ("a.a a.b b.a b.b", "folded through a ring with a lark's head each"),
+        ("a.a b.a", "knotted to a ring by one end each"),
+        ("a.a", "knotted to a ring by one end"),
+        ("a.a b.a a.b", "folded through a ring with a lark's head each; b knotted to a ring by one end"),
+    ],
+)
+def test_a_cord_of_which_one_end_is_worked_is_not_told_to_be_folded(ends, words):
+    cords = "".join(f"  {c}  nylon-3mm  #1f6f8b\n" for c in "ab" if f"{c}." in ends)
+    weave = parse_strict(f'weave "Hung"\ncords\n{cords}hang on ring\n  {ends}\n')
+    assert hung_words(weave) == words
