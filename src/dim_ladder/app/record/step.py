@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import partial
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QFrame, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QScrollArea, QVBoxLayout, QWidget
 
 from dim_ladder.app.labels import Label
 from dim_ladder.app.painting import PictureView
@@ -50,8 +50,9 @@ class StepPanel(QFrame):
         self.notes = Label()
         self.problems = Label()
         self.problems.setObjectName("problem")
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(20, 16, 16, 16)
+        told = QWidget()
+        layout = QVBoxLayout(told)
+        layout.setContentsMargins(0, 0, 4, 0)
         layout.setSpacing(10)
         for label in (self.title, self.sentence, self.caution, self.turning, self.notes, self.problems):
             label.setWordWrap(True)
@@ -59,14 +60,27 @@ class StepPanel(QFrame):
             label.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         layout.addWidget(self.title)
         layout.addWidget(self.sentence)
+        # What is wrong stands above the picture: below it, it might be out of sight.
         layout.addWidget(self.caution)
-        layout.addWidget(self.picture)
-        layout.addWidget(self.turning)
-        layout.addWidget(self.notes)
         layout.addWidget(self.problems)
+        layout.addWidget(self.turning)
+        layout.addWidget(self.picture)
+        layout.addWidget(self.notes)
         layout.addStretch(1)
+        # Much can be said of a step: that scrolls, and the tight weave stays below it.
+        self.scroll = QScrollArea()
+        self.scroll.setAccessibleName("This step")
+        self.scroll.setWidget(told)
+        self.scroll.setWidgetResizable(True)
+        self.scroll.setFrameShape(QFrame.Shape.NoFrame)
+        self.scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.tight = TightSide(session)
-        layout.addWidget(self.tight)
+        side = QVBoxLayout(self)
+        side.setContentsMargins(20, 16, 12, 16)
+        side.setSpacing(10)
+        side.addWidget(self.scroll, 1)
+        side.addWidget(self.tight)
         session.traced.connect(self.refresh)
         self.refresh()
 
