@@ -24,7 +24,7 @@ from dim_ladder.words.former import called_out
 from dim_ladder.words.headings import step_heading
 from dim_ladder.words.sentences import step_sentence
 
-SHOWN_CALLS = 10
+SHOWN_CALLS = 5
 LOUD = ("stop", "slip", "spiral")
 QUIET_TURNS = ("flat", "meant", "wrapped", "laid", "woven", "straight")
 
