@@ -97,7 +97,9 @@ def test_shape_is_pulled_tight_or_honest_about_being_rough(call, script, tmp_pat
     other.write_text(text.replace(line, line + "  turn over\n"), "utf-8")
     turned = json.loads(call("shape", other, "--json"))
     assert (turned["kind"], turned["converged"]) == ("cell", True)
-    assert turned["pitch"] == pytest.approx(body["pitch"], rel=0.05)  # of one unit, though it goes on after two
+    assert turned["pitch"] == pytest.approx(
+        body["pitch"], rel=0.05
+    )  # of one unit, though it goes on after two
     other.write_text(text.replace(line, line + "  add eel.a at 5\n"), "utf-8")
     other.write_text(
         other.read_text("utf-8").replace("hang\n", "  eel  nylon-4mm  #333333\nhang\n", 1), "utf-8"
