@@ -19,7 +19,7 @@ from dim_ladder.publish.seen import Seen, SlipTold, check_units
 from dim_ladder.scale import Plan
 from dim_ladder.scale.girth import former_mm
 from dim_ladder.shape import TightShape, tight
-from dim_ladder.shape.cache import key, known
+from dim_ladder.shape.cache import kept
 from dim_ladder.shape.faces import beads_of, cords_of, face
 from dim_ladder.shape.joined import Whole
 from dim_ladder.shape.tighten import job_for
@@ -126,7 +126,7 @@ def _tight(weave: Weave, section: str, most: int = MOST_POINTS, core_mm: float =
     seconds: then it is left to who looks at it."""
     try:
         job = job_for(weave, section, core_mm)
-        found = known(key(job))
+        found = kept(job)
         if found is None and sum(len(x) for x in job.curves.strands) <= most:
             found = tight(weave, section, core_mm)
         return found

@@ -8,7 +8,7 @@ import io
 import json
 import os
 import zipfile
-from dataclasses import fields
+from dataclasses import fields, replace
 from pathlib import Path
 
 import numpy as np
@@ -42,7 +42,7 @@ def compiled() -> Path:
 
 
 def key(job: Job) -> str:
-    """A name for all that a shape is made from."""
+    """A name for all that a shape is made from: not how much cord is free between its knots, which is drawn beside it."""
     c = job.curves
     h = hashlib.sha256()
     about = [
@@ -82,12 +82,17 @@ def key(job: Job) -> str:
         c.in_line,
         c.near,
         [(key(j), j.times) for j in job.rows],
-        job.free,
     ]
     h.update(json.dumps(about).encode())
     for s in c.strands:
         h.update(np.ascontiguousarray(np.round(s, 9)).tobytes())
     return h.hexdigest()
+
+
+def kept(job: Job) -> TightShape | None:
+    """The shape of a job, where it was pulled tight before; with the free cord that there is now, which is no matter of it."""
+    found = known(key(job))
+    return None if found is None else replace(found, free=job.free)
 
 
 def known(name: str) -> TightShape | None:

@@ -30,7 +30,7 @@ def known_shape(weave: Weave, section: str) -> TightShape | None:
     if section not in names or any(s.over for s in weave.sections[: names.index(section) + 1]):
         return None
     try:
-        return cache.known(cache.key(job_for(weave, section)))
+        return cache.kept(job_for(weave, section))
     except InputError:
         return None
 

@@ -15,7 +15,7 @@ from dim_ladder.base import InputError
 from dim_ladder.notation import Weave
 from dim_ladder.shape import measure
 from dim_ladder.shape.aside import in_one, joined, let_go, pressing
-from dim_ladder.shape.cache import keep, key, known
+from dim_ladder.shape.cache import keep, kept, key, known
 from dim_ladder.shape.contact import between
 from dim_ladder.shape.engine import engine, ready
 from dim_ladder.shape.helper import elsewhere, is_on
@@ -176,7 +176,7 @@ def tighten(
     job = job_for(weave, section, core_mm)
     name = key(job)
     refused = f"{name}-refused"
-    found = known(name) or known(refused)
+    found = kept(job) or known(refused)
     if found is None:
         for shape in elsewhere(pulled, job, stop=stop):
             found = shape

@@ -8,6 +8,8 @@ from dim_ladder.commands.piece import pieces
 from dim_ladder.notation import parse_strict
 from dim_ladder.scale import Plan
 from dim_ladder.shape import rough_shape, tight
+from dim_ladder.shape.cache import key
+from dim_ladder.shape.centre import known_shape
 from dim_ladder.shape.faces import beads_of, cords_of, strands_of
 from dim_ladder.shape.packing import packing
 from dim_ladder.shape.spaced import free_between, knots_apart, opened
@@ -173,3 +175,12 @@ def test_beads_and_loops_stand_where_they_were_put():
 def test_there_is_nothing_to_pack():
     weave = weave_of(6, *NET)
     assert list(packing(job_for(weave, "s"), tight(weave, "s"))) == []
+
+
+def test_how_much_is_free_is_no_matter_of_the_shape(net):
+    """A span that is changed draws nothing up anew."""
+    more = weave_of(6, NET[0], "span 25 mm", NET[2], "span 30 mm")
+    assert key(job_for(more, "s")) == key(job_for(weave_of(6, *NET), "s"))
+    for found in (tight(more, "s"), known_shape(more, "s")):
+        assert found.free == (0.0, 25.0, 30.0)
+        assert found.pitch == net.pitch
