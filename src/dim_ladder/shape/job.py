@@ -5,6 +5,7 @@ Which cord is core, what is drawn apart, what lies on a board, what is alike: al
 
 from __future__ import annotations
 
+import contextlib
 from collections import Counter, deque
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
@@ -60,9 +61,12 @@ def made(weave: Weave, section: str, core_mm: float, tight: Tight, *, by_tails: 
         return _round(weave, s, core_mm)
     weave = as_it_lies(weave, s)
     s = weave.section(section) or s
-    if apart := knots_apart(weave, section):
-        each = [replace(made(w, section, core_mm, tight), times=_often(w)) for w in apart]
-        return in_rows(weave, section, each, s.kind == "body")
+    with contextlib.suppress(
+        InputError
+    ):  # knots that do not hold by themselves, or reach up into each other, are one piece of work
+        if apart := knots_apart(weave, section):
+            each = [replace(made(w, section, core_mm, tight), times=_often(w)) for w in apart]
+            return in_rows(weave, section, each, s.kind == "body")
     one = trace(weave, section=section, units=period_of(weave, section))
     period = period_of(weave, section)
     times = _thick_again(one, weave)

@@ -221,6 +221,8 @@ def opened(shape: TightShape) -> TightShape:
     """A unit with its free cord: its knots as far apart as they are, and as far from those of the next unit."""
     free = [mm / shape.unit_mm for mm in shape.free]
     seams = shape.seams or ((),) * len(shape.lines)
+    if not shape.seams and len(free) > 2:  # drawn up as one piece of work, with all that is free below it
+        free = [free[0], sum(free[1:])]
     if sum(free) <= 0 or len(free) != len(seams[0]) + 2 or shape.angle or shape.places:
         return shape
     pitch = shape.pitch + sum(free)

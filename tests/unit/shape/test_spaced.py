@@ -134,7 +134,26 @@ def test_told_out_units_are_what_the_trace_has():
 )
 def test_what_is_one_piece_of_work_stays_one(lines):
     assert knots_apart(weave_of(4, *lines), "s") == ()
-    assert not tight(weave_of(4, *lines), "s").seams if "square" in lines[-2] else True
+    assert job_for(weave_of(4, *lines), "s").rows == ()
+
+
+@pytest.mark.parametrize(
+    "lines",
+    [
+        ("1: over 2, over 2", "span 20 mm", "square (1 | 2 3 | 4)"),  # there and back comes undone
+        (
+            "3: over 2 1 @eye",
+            "span 20 mm",
+            "2: up @eye",
+            "3: over 4, under 4, up own",
+        ),  # through the loop above
+    ],
+)
+def test_what_does_not_hold_by_itself_is_drawn_up_with_the_rest(lines):
+    s = tight(weave_of(4, *lines), "s")
+    assert not s.seams
+    assert sum(s.free) == 20
+    assert opened(s).pitch == pytest.approx(s.pitch + 20 / 4)
 
 
 def test_naming_all_tails_is_the_same_as_naming_none():
