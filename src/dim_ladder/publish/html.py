@@ -25,7 +25,8 @@ def _file(name: str) -> str:
     return resources.files("dim_ladder.publish").joinpath("templates", name).read_text("utf-8")
 
 
-def _environment() -> Environment:
+def _environment(pictures: int) -> Environment:
+    """pictures : how many steps of the page have one."""
     env = Environment(
         autoescape=select_autoescape(default=True, default_for_string=True),
         undefined=StrictUndefined,
@@ -35,6 +36,8 @@ def _environment() -> Environment:
     ids = count()
 
     spent = [0, 0]  # bytes of lines, of pixels
+    many = pictures > MANY
+    drawn_in_all, colours, quality = (FEW_DRAWN, 0, FEW_QUALITY) if many else (ALL_DRAWN, COLOURS, FINE)
 
     def svg_in(picture: Picture | None, widest: float) -> Markup:
         """A picture shrunk to at most `widest` pixels, never enlarged; to_svg escapes every text. As pixels where it has so many lines,
@@ -43,13 +46,14 @@ def _environment() -> Environment:
             return Markup("")
         scale = min(1.0, widest / picture.width, HIGHEST / picture.height)
         drawn = to_svg(picture, standalone=False, scale=scale, ids=ids)
-        if len(drawn) <= MOST_DRAWN and spent[0] + len(drawn) <= ALL_DRAWN:
+        if len(drawn) <= MOST_DRAWN and spent[0] + len(drawn) <= drawn_in_all:
             spent[0] += len(drawn)
             return Markup(drawn)
         width, height = max(1, round(picture.width * scale)), max(1, round(picture.height * scale))
         # The more there are, the coarser: of hundreds of steps each is small.
-        fine = 2.0 if spent[0] + len(drawn) <= ALL_DRAWN else 1.5 if spent[1] < ALL_PIXELS else 1.0
-        pixels = _as_pixels(picture, scale * fine, COLOURS)
+        finer = 1.0 if many or spent[1] >= ALL_PIXELS else 1.5
+        fine = 2.0 if spent[0] + len(drawn) <= drawn_in_all else finer
+        pixels = _as_pixels(picture, scale * fine, colours, quality)
         spent[1] += len(pixels)
         return Markup('<img src="{}" alt="{}" width="{}" height="{}">').format(
             pixels, picture.title, width, height
@@ -60,7 +64,7 @@ def _environment() -> Environment:
     env.filters["pixels"] = _pixels
     env.filters["jpeg"] = _jpeg
     env.filters["inside"] = _inside
-    env.filters["wide"] = lambda picture: _as_pixels(picture, 2.0)
+    env.filters["wide"] = lambda picture: _as_pixels(picture, 1.5 if many else 2.0)
     return env
 
 
@@ -69,6 +73,10 @@ MOST_DRAWN = 60_000  # bytes of a picture as lines; beyond that pixels are short
 ALL_DRAWN = 300_000  # of all pictures of a page as lines
 ALL_PIXELS = 150_000  # of all as pixels, finer than they stand there
 COLOURS = 24  # of a drawing as pixels
+FINE = 82  # quality of shaded cord as pixels
+# Steps with a picture, from which on a page has fewer drawn as lines, and pixels that are a little blurred: brought down to few colours instead,
+# cords would lose theirs.
+MANY, FEW_DRAWN, FEW_QUALITY = 120, 40_000, 28
 FACE = (150.0, 240.0)  # pixels, within which the work is shown at the head
 
 
@@ -83,8 +91,10 @@ def _pixels(picture: Picture) -> str:
 
 
 @lru_cache(maxsize=48)
-def _as_pixels(picture: Picture, scale: float, colours: int = 0) -> str:
-    return "data:image/webp;base64," + base64.b64encode(to_webp(picture, scale, colours)).decode("ascii")
+def _as_pixels(picture: Picture, scale: float, colours: int = 0, quality: int = FINE) -> str:
+    return "data:image/webp;base64," + base64.b64encode(to_webp(picture, scale, colours, quality)).decode(
+        "ascii"
+    )
 
 
 def _jpeg(data: bytes) -> str:
@@ -113,8 +123,9 @@ def render(sheet: Sheet, document_text: str, data: dict[str, object] | None = No
     looks up, see page.py; why : for which reason it does not."""
     script = _file("sheet.js")
     style = _file("sheet.css") % {"regular": font_base64("regular"), "bold": font_base64("bold")}
+    pictures = sum(step.picture is not None for part in sheet.sections for step in part.steps)
     return (
-        _environment()
+        _environment(pictures)
         .from_string(_file("sheet.html.j2"))
         .render(
             sheet=sheet,

@@ -51,15 +51,15 @@ def to_png(picture: Picture, scale: float = 2.0) -> bytes:
     return out.getvalue()
 
 
-def to_webp(picture: Picture, scale: float = 2.0, colours: int = 0) -> bytes:
+def to_webp(picture: Picture, scale: float = 2.0, colours: int = 0, quality: int = 82) -> bytes:
     """A picture as WebP, a fifth as long as PNG where cord is shaded. colours : for a drawing, to how many it is brought down, exact
-    then. Raises InputError where it would be too large."""
+    then; else quality : of 100. Raises InputError where it would be too large."""
     out = io.BytesIO()
     image = _drawn(picture, scale)
     if colours:
         image.quantize(colours).convert("RGB").save(out, "WebP", lossless=True, quality=80, method=4)
     else:
-        image.save(out, "WebP", quality=82, method=4)
+        image.save(out, "WebP", quality=quality, method=4)
     return out.getvalue()
 
 
