@@ -326,11 +326,12 @@ def test_a_new_section_is_recorded_into(window, monkeypatch):
     assert "not a kind of section" in window.message_text.text()
 
 
-def test_a_thousand_rungs_are_painted_only_where_they_are_seen(window, settled):
+def test_a_thousand_rungs_are_painted_only_where_they_are_seen(window, settled, qtbot):
     lines = "".join("  1: over 2\n  2: over 1\n" for _ in range(500))
     window.session.do(SetScript(text=SPIRAL + "section long: body\n" + lines))
     settled(window)
-    assert len([r for r in window.ladder.rows if r.kind == "rung"]) == 1003
+    # So long a trace goes on in slices.
+    qtbot.waitUntil(lambda: sum(r.kind == "rung" for r in window.ladder.rows) == 1003)
     window.session.choose(900)
     row = next(r for r in window.ladder.rows if r.rung and r.rung.step == 900)
     top = window.ladder.verticalScrollBar().value()
