@@ -9,7 +9,7 @@ import numpy as np
 
 from dim_ladder.shape import contact
 from dim_ladder.shape.contact import Pairs
-from dim_ladder.shape.rope import Array, Flags, Ints, Rope, turned
+from dim_ladder.shape.rope import Array, Flags, Ints, Rope, along_of, turned
 
 ASIDE = 0.4  # of its way, from which cord does not hang straight
 BESIDE = 0.85  # cosine between two cords, from which on they run beside each other
@@ -183,8 +183,7 @@ def cut_off(lines: Sequence[Array], low: float, high: float) -> list[Array]:
 
 def part_left(whole: Array, left: Array, part: float) -> float:
     """How far along what is left of a line a place lies that was so far along all of it."""
-    along = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(whole, axis=0), axis=1))])
-    long = float(np.linalg.norm(np.diff(left, axis=0), axis=1).sum())
+    along, long = along_of(whole), float(along_of(left)[-1])
     first = int(np.argmin(np.linalg.norm(whole - left[1], axis=1)))
     cut = along[first] - float(np.linalg.norm(left[1] - left[0]))
     return float(np.clip((part * along[-1] - cut) / max(long, 1e-9), 0.0, 1.0))

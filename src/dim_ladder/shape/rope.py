@@ -373,9 +373,14 @@ def respaced(old: Rope, step: float, kept: Sequence[tuple[float, float]] = ()) -
     return now
 
 
+def along_of(line: Array) -> Array:
+    """How far along it every point of a line lies."""
+    return np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(line, axis=0), axis=1))])
+
+
 def _between(line: Array, a: float, b: float) -> Array:
     """A line from one part of its length to another."""
-    along = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(line, axis=0), axis=1))])
+    along = along_of(line)
     low, high = a * along[-1], b * along[-1]
     ends = np.column_stack([np.interp([low, high], along, line[:, k]) for k in range(3)])
     return np.vstack([ends[:1], line[(along > low) & (along < high)], ends[1:]])

@@ -24,8 +24,7 @@ from dim_ladder.notation import (
     mirrored_item,
 )
 from dim_ladder.shape.measure import cut_off, reach_of
-from dim_ladder.shape.rope import Array, Curves, turned
-from dim_ladder.shape.standing import along_of
+from dim_ladder.shape.rope import Array, Curves, along_of, turned
 from dim_ladder.shape.value import Job, Standing, TightShape
 from dim_ladder.trace import Trace, trace
 from dim_ladder.trace.roles import period_of, section_work

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from dim_ladder.shape.rope import Array
+from dim_ladder.shape.rope import Array, along_of
 from dim_ladder.shape.value import Standing, TightShape
 
 WITHIN = 0.25  # of the strand, to either side of where it was led, in which the turn is looked for
@@ -26,11 +26,6 @@ def with_loops(shape: TightShape) -> tuple[Array, ...]:
         if long >= LEAST:
             lines[s.strand] = _loop(lines[s.strand], s, long, shape.diameter[s.strand])
     return tuple(lines)
-
-
-def along_of(line: Array) -> Array:
-    """How far along it every point of a line lies."""
-    return np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(line, axis=0), axis=1))])
 
 
 def _loop(line: Array, s: Standing, long: float, diameter: float) -> Array:
