@@ -128,15 +128,15 @@ def passage(
 
 
 def counted(
-    picture: object, ends: Mapping[str, int], me: str, it: str, number: int, whole: bool = False
+    picture: object, ends: Mapping[str, int], me: str, it: str, number: int, crossed: int | None = None
 ) -> int:
-    """How many crossings lie on `it` between its tail and where `me` passes it, before `me` does. whole : before it sets out for it
-    from its last number, of a way that crosses more than that."""
+    """How many crossings lie on `it` between its tail and where `me` passes it, before `me` does. crossed : what `me` has met in this
+    picture when it sets out on a way that crosses more than its number; None where it only passes `it`."""
     assert isinstance(picture, Picture)
     drawn, _ = courses(picture)
     at, there, _ = passage(picture, ends, me, it, number)
     mine, its = (tags(picture, ends)[x] for x in (me, it))
-    since = begun(picture, ends, me, number) if whole else at
+    since = at if crossed is None else begun(picture, mine, crossed)
     count = 0
     for end, course in drawn.items():
         for a, b, _ in meetings(drawn[its], course, end == its):
@@ -147,18 +147,17 @@ def counted(
     return count
 
 
-def begun(picture: Picture, ends: Mapping[str, int], me: str, number: int) -> float:
-    """Where on its course the moving end set out for a number: at the number before it, or where it began to move."""
+def begun(picture: Picture, mine: int, crossed: int) -> float:
+    """Where on its course the moving end is when it has met so many, from where it began to move."""
     drawn, since = courses(picture)
-    mine = tags(picture, ends)[me]
-    here = drawn[mine]
-    if number == 1 or not any(
-        isinstance(s, Label) and s.tag == "number" and s.text == str(number - 1) for s in picture.shapes
-    ):
-        return since.get(mine, 0.0)
-    spot = number_at(picture, number - 1)
-    met = [x for it in drawn for x in meetings(here, drawn[it], it == mine)]
-    return min(met, key=lambda x: math.dist(x[2], spot))[0] + 1e-3
+    begin = since.get(mine, 0.0)
+    met = sorted(
+        x[0]
+        for it, course in drawn.items()
+        for x in meetings(drawn[mine], course, it == mine)
+        if x[0] > begin and (it != mine or x[0] > x[1])
+    )
+    return met[crossed - 1] + 1e-3 if crossed else begin
 
 
 def side_of(picture: object, ends: Mapping[str, int], me: str, it: str, number: int) -> str:
@@ -174,3 +173,41 @@ def side_of(picture: object, ends: Mapping[str, int], me: str, it: str, number: 
         x, y = mine[k - 1]
     # Going down the cord, y downwards: what lies to its left has a positive cross product.
     return "left" if (bx - ax) * (y - ay) - (by - ay) * (x - ax) > 0 else "right"
+
+
+def goes_into(picture: object, ends: Mapping[str, int], me: str, it: str, number: int, whose: str) -> bool:
+    """Whether the moving end goes into the first loop that `whose` makes with itself where it passes `it` at a number, or comes out
+    of it; it does the one or the other."""
+    assert isinstance(picture, Picture)
+    drawn, _ = courses(picture)
+    named = tags(picture, ends)
+    owner = drawn[named[whose]]
+    a, b, _ = min((m for m in meetings(owner, owner, True) if m[0] < m[1]), key=lambda m: m[1])
+    loop = np.array(owner[int(a) + 1 : int(b) + 1])
+    at, _, _ = passage(picture, ends, me, it, number)
+    mine = np.array(drawn[named[me]])
+    before, after = (_around(loop, _beside(mine, at, way)) for way in (-1, 1))
+    assert before != after, f"{me} goes neither into {whose}’s first loop at {number} nor out of it"
+    return after
+
+
+def _beside(course: np.ndarray, at: float, way: int) -> np.ndarray:
+    """A point of a course a cord's width before a place on it, or behind it."""
+    k = min(max(int(at), 0), len(course) - 2)
+    here = course[k] + (course[k + 1] - course[k]) * (at - k)
+    left = 5.0
+    nodes = course[k::-1] if way < 0 else course[k + 1 :]
+    for node in nodes:
+        size = float(np.hypot(*(node - here)))
+        if size >= left:
+            return np.asarray(here + (node - here) * (left / size))
+        left, here = left - size, node
+    return np.asarray(here)
+
+
+def _around(loop: np.ndarray, point: np.ndarray) -> bool:
+    """Whether a closed line goes round a point: the angle under which it is seen from there."""
+    away = loop - point
+    angle = np.arctan2(away[:, 1], away[:, 0])
+    turns = np.diff(np.append(angle, angle[0]))
+    return bool(abs(float(((turns + np.pi) % (2 * np.pi) - np.pi).sum())) > np.pi)

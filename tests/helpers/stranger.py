@@ -13,7 +13,7 @@ from dataclasses import dataclass, field
 from dim_ladder.notation import parse_strict
 from dim_ladder.trace import Trace, trace
 from dim_ladder.trace.diagram import tangle
-from helpers.looking import counted, side_of
+from helpers.looking import counted, goes_into, side_of
 
 
 class Unread(AssertionError):
@@ -321,8 +321,7 @@ class Stranger:
             if hop:
                 out.append(hop)
             if m := re.match(r" \(call the turn with which it ([\w ]+?) turn (\d+)\)", text):
-                so_far = ", ".join(([before] if before else []) + out)
-                t = self.traced(self._ordered(Deed(f"{ends}: {so_far}")))
+                t = self._so_far(ends, before, out)
                 made = [0, *(h.turns for h in t.steps[-1].hops)]
                 nth = re.match(r"turns the (\d+)", m[1])
                 at = {"comes out": made[-1], "sets out": made[-2] + 1}.get(m[1], 0)
@@ -350,9 +349,12 @@ class Stranger:
 
         if m := re.match(rf"at (\d+) (over|under) (its own cord|{NAME})", text):
             it = me if m[3] == "its own cord" else m[3]
-            so_far = ", ".join(([before] if before else []) + out)
             n = counted(picture, self._letter_ends(), me, it, int(m[1]))
-            del so_far
+            if loop := re.match(r" (into|out of) (?:its|(\w+)’s) first loop", text[m.end() :]):
+                way = goes_into(picture, self._letter_ends(), me, it, int(m[1]), loop[2] or me)
+                if way != (loop[1] == "into"):
+                    raise Unread(text)
+                text = text[: m.end()] + text[m.end() + loop.end() :]
             return done(f"{m[2]} {'own' if it == me else '{' + it + '}'} at {n}", m)
         if m := re.match(rf"(?:back )?(?:(left|right) )?(over|under) ({LIST})", text):
             return done(f"{m[2]} {braced(m[3])} <{m[1] or ''}>", m)
@@ -368,7 +370,11 @@ class Stranger:
         ):
             turns = {"twice": 2}.get(m[3] or "") or (int(m[3].split()[0]) if m[3] else 1)
             mark = re.match(r" \((\d+)\)", text[m.end() :])
-            what = self._what(m[2], me, picture, int(mark[1]) if mark else 0)
+            crossed = 0
+            if "space beside" in m[2]:
+                there, here = (self._crossed(ends, before, hops) for hops in ([], out))
+                crossed = here - there
+            what = self._what(m[2], me, picture, int(mark[1]) if mark else 0, crossed)
             return done(f"{m[1]} {what}" + (f" turns {turns}" if turns > 1 else ""), m)
         if m := re.match(rf"{THROUGH}(up|down) between ({LIST}), [\w ]*\w", text):
             return done(f"{m[1]} gap {braced(m[2])}", m)
@@ -414,7 +420,17 @@ class Stranger:
             return done(f"to [{m[2] or rest}]", m)
         raise Unread(text)
 
-    def _what(self, said: str, me: str, picture: object, mark: int) -> str:
+    def _so_far(self, ends: str, before: str, out: list[str]) -> Trace:
+        return self.traced(self._ordered(Deed(f"{ends}: " + ", ".join(([before] if before else []) + out))))
+
+    def _crossed(self, ends: str, before: str, out: list[str]) -> int:
+        """What the moving end has met by now, as the hand that leads it knows."""
+        if not before and not out:
+            return 0
+        made = self._so_far(ends, before, out).steps[-1]
+        return made.stop - made.start
+
+    def _what(self, said: str, me: str, picture: object, mark: int, crossed: int = 0) -> str:
         if said == "its own loop":
             return "own"
         if said == "its own earlier loop":
@@ -434,7 +450,7 @@ class Stranger:
             return f"{m[1]} of {{{m[2] or me}}}"
         if m := re.fullmatch(r"the space beside (its own cord|\w+)", said):
             it = me if m[1] == "its own cord" else m[1]
-            n = counted(picture, self._letter_ends(), me, it, mark, whole=True)
+            n = counted(picture, self._letter_ends(), me, it, mark, crossed)
             side = side_of(picture, self._letter_ends(), me, it, mark)
             return f"{side} of {{{it}}} {n}"
         raise Unread(said)

@@ -31,7 +31,7 @@ def is_woven(trace: Trace, first: int, last: int) -> bool:
     steps = trace.steps[first : last + 1]
     if not any(isinstance(h.hop, Past) for s in steps for h in s.hops):
         return False
-    if any(s.deed is not None or any(p.kind != "leave" for p in s.placed) for s in steps):
+    if any((s.deed is not None and not s.waits) or any(p.kind != "leave" for p in s.placed) for s in steps):
         return False
     return sum(s.stop - s.start for s in steps) <= MOST_CROSSINGS
 

@@ -29,6 +29,7 @@ from dim_ladder.notation import (
 from dim_ladder.trace.ends import letter_of
 from dim_ladder.trace.led import marks
 from dim_ladder.trace.value import HopRecord, StepRecord, Trace
+from dim_ladder.trace.within import passages
 from dim_ladder.words.headings import step_heading
 from dim_ladder.words.phrases import (
     Lie,
@@ -91,8 +92,8 @@ def is_passed(trace: Trace, index: int, k: int, name: str) -> bool:
     for h in rest:
         if isinstance(h.hop, Through) and h.hop.loop.kind == "name" and h.hop.loop.name == name:
             return True
-        if getattr(h.hop, "name", "") == name:
-            return h.hop is own[k].hop  # the same again, in another unit
+        if getattr(h.hop, "name", "") == name and h.hop is not own[k].hop:
+            return False  # another is called so now; the same one may only be made again, in another unit
     return False
 
 
@@ -159,6 +160,7 @@ class _Speaker:
         self.before = before[::-1] if self.r.turned else before
         self.after = after[::-1] if self.r.turned else after
         self.turns = passed_turns(trace, index)
+        self.passages = passages(trace, index)
 
     def name(self, end: int) -> str:
         return end_name(self.t, end)
@@ -288,7 +290,7 @@ class _Speaker:
         if isinstance(hop, Past):
             verb = "over" if hop.over != self.r.turned else "under"
             it = "its own cord" if h.ends[0] == self.r.end else self.name(h.ends[0])
-            text = f"at {self.number(h)} {verb} {it}"
+            text = f"at {self.number(h)} {verb} {it}{self.passage(h)}"
             return f"{self.start('')} {text}" if first else text
         if isinstance(hop, Round):
             how = f"{self.lie.in_front} first" if hop.over != self.r.turned else "behind first"
@@ -317,6 +319,14 @@ class _Speaker:
             return f"On {self.who()}, {onto}" if first else f"then {onto}"
         assert isinstance(hop, To)
         return self.to(h, first=first)
+
+    def passage(self, h: HopRecord) -> str:
+        """Into or out of the loop that an end began with, as it is seen."""
+        met = self.passages.get(next(k for k, other in enumerate(self.r.hops) if other is h))
+        if met is None:
+            return ""
+        whose = "its" if met.owner == self.r.end else f"{self.name(met.owner)}’s"
+        return f" {'into' if met.into else 'out of'} {whose} first loop"
 
     def to(self, h: HopRecord, *, first: bool) -> str:
         """Where an end is brought to rest elsewhere than it would: on which side of what hangs there it goes."""

@@ -40,6 +40,15 @@ def test_every_knot_that_is_led_through_finished_work_lies():
     assert not is_woven(t, 0, len(t.steps) - 1)
 
 
+@pytest.mark.parametrize("name", ["carrick-mat", "button-two"])
+def test_a_doubled_knot_lies_as_a_single_one_does(name):
+    t = trace(weave_of(4, f"{name} (1+2 | 3+4)"))
+    assert is_woven(t, 0, len(t.steps) - 1)
+    work = laid(t)
+    assert len(work.strands) == 4
+    assert eased(work.strands, work.slack) is not None
+
+
 @pytest.mark.parametrize("name", PLACES)
 def test_what_lies_is_the_same_knot_evenly_spaced_and_smooth(name):
     t = tied(name)

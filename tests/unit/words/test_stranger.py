@@ -66,11 +66,15 @@ def test_every_example_of_the_notation() -> None:
     assert tied >= 30
 
 
-def by_its_own_side(weave: Weave) -> bool:
-    """Whether an end passes the space beside its own cord: that is seen at once and counted wrongly, by this stranger too."""
+def round_its_own_side(weave: Weave) -> bool:
+    """Whether an end turns more than once round the edge of a space beside its own cord: its picture draws the turns as they lie
+    against each other, and this stranger takes one for another."""
     t = trace(weave)
     return any(
-        isinstance(h.hop, Through) and h.hop.loop.kind == "beside" and h.ends[:1] == (s.end,)
+        isinstance(h.hop, Through)
+        and h.hop.loop.kind == "beside"
+        and h.ends[:1] == (s.end,)
+        and h.hop.turns > 1
         for s in t.steps
         for h in s.hops
     )
@@ -85,7 +89,7 @@ def random_weaves(kind: str) -> list[tuple[int, Weave]]:
             sound = not trace(weave, counts={"s": 1 + seed % 3}).problems
         except InputError:
             sound = False
-        if sound and not by_its_own_side(weave):
+        if sound and not round_its_own_side(weave):
             out.append((seed, weave))
     return out[:100]
 
