@@ -25,7 +25,7 @@ from dim_ladder.shape.recurring import placed, rolled
 from dim_ladder.shape.rope import Aside, Curves, OnCord
 from dim_ladder.shape.several import part_of
 from dim_ladder.shape.spaced import free_between, in_rows, knots_apart
-from dim_ladder.shape.tied import goes_across, gone_round
+from dim_ladder.shape.tied import goes_across, gone_round, half_knotted, in_rows_across
 from dim_ladder.shape.value import Job, Part, TightShape
 from dim_ladder.trace import Trace, trace
 from dim_ladder.trace.alike import least
@@ -36,6 +36,7 @@ from dim_ladder.trace.turning import moved_as_one, turning
 Tight = Callable[[Weave, str], TightShape]
 FILLER, RUNNER = 2.0, 3.0  # tension against that of what is tied on to them
 TAUTER = 1.0  # tension more where it is held straight for what is tied round it
+PUSHED_UP = 0.6  # of the tension of cords that rows are tied or woven across: so hard hands push row to row
 DRAWN = 0.5  # of the tension of what is worked, along the work
 PRESS = 0.03  # on every diameter of held cord, towards the middle: knots are drawn up to each other
 DRAWN_UP = 25.0  # diameters over which it is: on longer tails it would come to more than their tension, and push them in
@@ -174,7 +175,8 @@ def made(weave: Weave, section: str, core_mm: float, tight: Tight, *, by_tails: 
         stacked=tuple(b for b in bonds if b in _stacked(one)),
         aside=aside,
     )
-    stretch = 0.0 if held else FILLER * len(fillers) + len(idle)
+    pushed = PUSHED_UP * len(in_rows_across(one).intersection(fillers))
+    stretch = 0.0 if held else FILLER * (len(fillers) - pushed) + len(idle)
     if not held and not fillers and not rows and (once or not set(leaders) - twins):
         # Hands draw what is worked along the work, so plaits stay plaits and knots in a row stand one below the other. What is
         # tied once is drawn up between two others like it: what is knotted apart in it comes together, and nothing slips
@@ -243,7 +245,7 @@ def _apart(
     across = {(t.ends[c.lane_end], t.ends[c.row_end]) for c in t.crossings}
     led = {t.ends[e] for s in t.steps if s.leads for e in s.ends if e >= 0}
     round_it = {e for at, e in across if at in core and e in led and e not in core}
-    drawn = round_it if core else {t.ends[e] for e in _half_knotted(t)}
+    drawn = round_it if core else {t.ends[e] for e in half_knotted(t)}
     out = tuple(kinds[e].grip * (t.ends[e] in drawn) for e in first)
     return out if sum(p > 0 for p in out) > 1 else ()
 
@@ -267,31 +269,6 @@ def _beads(
         for number, (strand, part, name, of) in enumerate(threaded)
         if size.get(name, 0.0) > radius[strand]
     )
-
-
-def _half_knotted(t: Trace) -> set[int]:
-    """Ends that do nothing but half knots round each other: one goes to the other side, then the other one round it."""
-    steps = [s for s in t.steps if s.hops]
-    befores = [t.start, *(s.order for s in steps)]
-    found: set[int] = set()
-    others: set[int] = set()
-    k = 0
-    while k < len(steps):
-        a, b = steps[k], steps[k + 1] if k + 1 < len(steps) else None
-        crossed = befores[k] != a.order
-        if (
-            b is not None
-            and crossed
-            and b.order == a.order
-            and len(a.ends) == len(b.ends) == 1
-            and a.ends != b.ends
-        ):
-            found |= {a.ends[0], b.ends[0]}
-            k += 2
-        else:
-            others |= set(a.ends)
-            k += 1
-    return found - others
 
 
 def _bound(crossings: int, remedy: str) -> None:

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from dim_ladder.notation import Cross
 from dim_ladder.trace import Trace
 from dim_ladder.trace.cores import cores
+from dim_ladder.trace.value import StepRecord
 
 
 def goes_across(t: Trace) -> int:
@@ -19,8 +21,57 @@ def goes_across(t: Trace) -> int:
     return -1
 
 
+def in_rows_across(t: Trace) -> set[str]:
+    """Ends that one worker is hitched to one after the other, each by itself, or that it is woven through: rows across upright cords,
+    which hands push up against each other. Nothing says where such a row comes to lie on its cords but what lies above it."""
+    found = cores(t)
+    met: dict[int, set[int]] = {}
+    for s in t.steps:
+        met.setdefault(s.end, set()).update(_woven_through(s))
+        round_it = {found[n] for n in range(s.start, s.stop) if n in found}
+        if len({c.end for c in round_it}) > 1:
+            return set()  # round a bundle, which is one core
+        for c in round_it:
+            met.setdefault(c.other, set()).add(c.end)
+    return {t.ends[e] for ends in met.values() if len(ends) > 1 for e in ends}
+
+
+def _woven_through(s: StepRecord) -> set[int]:
+    """Ends some of which a step goes over on its way across, and the others under."""
+    across = [(h.hop, h.ends) for h in s.hops if isinstance(h.hop, Cross) and not h.hop.bight]
+    if len(across) < len(s.hops):
+        return set()
+    over, under = ({e for hop, ends in across if hop.over == way for e in ends} for way in (True, False))
+    return over | under if over and under and not over & under else set()
+
+
 def gone_round(t: Trace) -> set[str]:
     """Ends that others are led past both in front and behind: what was only laid in across others, or crossed once, is no core of anything."""
     led = {e for s in t.steps if s.leads for e in s.ends}
     sides = {(c.lane_end, c.lane_over) for c in t.crossings if c.row_end in led and c.lane_end != c.row_end}
     return {t.ends[e] for e, in_front in sides if (e, not in_front) in sides}
+
+
+def half_knotted(t: Trace) -> set[int]:
+    """Ends that do nothing but half knots round each other: one goes to the other side, then the other one round it."""
+    steps = [s for s in t.steps if s.hops]
+    befores = [t.start, *(s.order for s in steps)]
+    found: set[int] = set()
+    others: set[int] = set()
+    k = 0
+    while k < len(steps):
+        a, b = steps[k], steps[k + 1] if k + 1 < len(steps) else None
+        crossed = befores[k] != a.order
+        if (
+            b is not None
+            and crossed
+            and b.order == a.order
+            and len(a.ends) == len(b.ends) == 1
+            and a.ends != b.ends
+        ):
+            found |= {a.ends[0], b.ends[0]}
+            k += 2
+        else:
+            others |= set(a.ends)
+            k += 1
+    return found - others
