@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import partial
 
 from dim_ladder.base import InputError, format_length
 from dim_ladder.library import cord_kind
 from dim_ladder.notation import Weave
 from dim_ladder.shape.begun import as_it_lies
-from dim_ladder.shape.centre import as_it_turns, centre, known_shape
+from dim_ladder.shape.centre import as_it_turns, centre, found_shape, known_shape
 from dim_ladder.shape.rough import uneven_folds
 from dim_ladder.trace import Trace, end_cycle, trace
 from dim_ladder.trace.alike import alike_ends, half_caught
@@ -102,7 +103,7 @@ def check_section(weave: Weave, section: str, girth_mm: float = 0.0, *, wait: bo
             notes.append(("colours", f"After one unit hang, from left to right: {words}."))
     if weave.hang.on == "closed-loop" and not one.problems and one.settled and one.crossings:
         notes.append(("closed", _closed_loop(one)))
-    notes += [("fold", text) for text in uneven_folds(weave, section)]
+    notes += [("fold", text) for text in uneven_folds(weave, section, partial(found_shape, wait=wait))]
     return Checks(section, turn, held, slip, tuple(notes))
 
 

@@ -35,15 +35,20 @@ def known_shape(weave: Weave, section: str) -> TightShape | None:
         return None
 
 
+def found_shape(weave: Weave, section: str, *, wait: bool) -> TightShape | None:
+    """The shape of a section where it is known. wait : have it pulled tight where it never was."""
+    try:
+        return tight(weave, section) if wait else known_shape(weave, section)
+    except InputError:
+        return None
+
+
 def as_it_turns(weave: Weave, section: str, turn: Turning | None, *, wait: bool = False) -> Turning | None:
     """What the tight shape says of a section of which its linking only says that it may turn; as it was where the shape is not known.
     wait : have it pulled tight where it never was."""
     if turn is None or turn.kind != "spiral" or not within_knots(weave, section):
         return turn
-    try:
-        shape = tight(weave, section) if wait else known_shape(weave, section)
-    except InputError:
-        return turn
+    shape = found_shape(weave, section, wait=wait)
     if shape is not None and shape.seams:
         return turn  # each of its knots turns by itself
     lies = shape is not None and shape.converged and shape.kind == "cell" and not shape.angle

@@ -2,11 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
+from dim_ladder.library import cord_kind
 from dim_ladder.notation import Weave, is_leg, working_ends
 from dim_ladder.trace.ends import letter
 from dim_ladder.trace.roles import Roles, SectionWork, roles
+
+if TYPE_CHECKING:
+    from dim_ladder.shape.value import TightShape
 
 # Cord diameters of a moving end per crossing it passes through, and of band per row of work. Set so that a tight
 # half-knot band over two fillers (8.4 diameters of worker per half knot at a pitch of 2) is met; other weaves lie
@@ -72,33 +78,48 @@ FITS = 24  # units of what fits to size
 UNEVEN = 1.6  # one end of a fold eating this much more than the other comes out too short to tie with
 
 
-def _cord(work: SectionWork, end: str) -> float:
-    """Cord that an end takes in a unit, in diameters, roughly."""
+Known = Callable[[Weave, str], "TightShape | None"]  # the tight shape of a section, where it is known
+
+
+def _cord(work: SectionWork, end: str, across: float, shape: TightShape | None) -> float:
+    """mm of cord that an end takes in a unit: of the tight shape, where that is an answer, else roughly. across : mm of the cord."""
+    if shape is not None and shape.converged:
+        took = {part: d for e, d in shape.per_end.items() for part in e.split("+")}
+        if end in took:
+            return took[end] * shape.unit_mm / max(shape.period, 1)
     pitch = work.layers * PER_LAYER
     if not work.moves.get(end):
-        return pitch * FILLER_SLACK
-    return max(PER_VISIT * work.visits.get(end, 0.0), pitch * SLANT)
+        return pitch * FILLER_SLACK * across
+    return max(PER_VISIT * work.visits.get(end, 0.0), pitch * SLANT) * across
 
 
-def uneven_folds(weave: Weave, section: str) -> list[str]:
+def uneven_folds(weave: Weave, section: str, known: Known = lambda weave, section: None) -> list[str]:
     """Warnings for cords folded in the middle of which one end will be too short to reach long before the other: in the whole
-    piece, as what one end works on the way down the other may work on the way back."""
-    shape = rough_shape(weave)
-    found = shape.section(section)
-    if found is None:
+    piece, as what one end works on the way down the other may work on the way back. known : asked only where the trace alone says so."""
+    found = roles(weave)
+    found_work = next((w for w in found.sections if w.name == section), None)
+    if found_work is None:
         return []
-    found_work = next(w for w in shape.roles.sections if w.name == section)
     # What fits to size is the most of a piece; a rough rule takes it for some tens of units.
     times = {s.name: s.count.number if s.count.kind == "repeat" else FITS for s in weave.sections}
     ends = working_ends(weave)
     out = []
     for cord in weave.cords:
-        pair = [e for e in ends if e.partition(".")[0] == cord.name and e in shape.roles.role_of]
+        pair = [e for e in ends if e.partition(".")[0] == cord.name and e in found.role_of]
         if len(pair) != 2 or any(is_leg(e) for e in pair):
             continue  # a leg is not folded off: it is as long as the work
-        here = [_cord(found_work, e) for e in pair]
-        need = [sum(_cord(w, e) * times[w.name] for w in shape.roles.sections) for e in pair]
-        if max(here) > UNEVEN * min(here) > 0 and max(need) > UNEVEN * min(need) > 0:
+        across = cord_kind(cord.kind).across
+        for shapes in (lambda weave, section: None, known):
+            here, need = [0.0, 0.0], [0.0, 0.0]
+            for w in found.sections:
+                shape = shapes(weave, w.name)
+                cords = [_cord(w, e, across, shape) for e in pair]
+                need = [n + c * times[w.name] for n, c in zip(need, cords, strict=True)]
+                here = cords if w is found_work else here
+            uneven = max(here) > UNEVEN * min(here) > 0 and max(need) > UNEVEN * min(need) > 0
+            if not uneven:
+                break
+        if uneven:
             long, short = (pair[0], pair[1]) if need[0] > need[1] else (pair[1], pair[0])
             out.append(
                 f"{letter(ends.index(long))} eats about {max(need) / min(need):.1f} times what {letter(ends.index(short))} does, of {cord.name}: folded in the middle, it comes "

@@ -64,6 +64,28 @@ def test_a_hitch_tied_again_and_again_round_a_bundle_turns(ends, core):
     assert check_section(same, "s", wait=True).turn.kind != "spiral"
 
 
+def folded(*lines):
+    """Four ends of two cords, each hung by its fold."""
+    cords = "  a  nylon-4mm  #1f6f8b\n  b  nylon-4mm  #e07a1f\n"
+    return parse_strict(
+        f'weave "F"\ncords\n{cords}hang\n  a.a a.b b.a b.b\nsection s: body\n'
+        + "".join(f"  {x}\n" for x in lines)
+    )
+
+
+def test_whether_ends_eat_alike_the_tight_shape_says_better_than_the_count_of_crossings():
+    reefs = folded(
+        "reef (1 | 2)", "reef (3 | 4)", "reef (2 | 3)"
+    )  # the inner ends do twice as much, the outer ones go round
+    shape = tight(reefs, "s")
+    assert shape.per_end["a.b"] == pytest.approx(shape.per_end["a.a"], rel=0.1)
+    assert "fold" not in dict(check_section(reefs, "s", wait=True).notes)
+    band = folded("half-right (1 | 2 3 | 4)", "half-left (1 | 2 3 | 4)")
+    shape = tight(band, "s")
+    said = dict(check_section(band, "s", wait=True).notes)["fold"]
+    assert f"{shape.per_end['b.b'] / shape.per_end['b.a']:.1f} times" in said
+
+
 def test_a_cord_folded_in_the_middle_whose_ends_eat_unevenly():
     weave = parse_strict(
         'weave "U"\ncords\n  a nylon-4mm #1f6f8b\nhang\n  a.a a.b\nsection s: body, fit\n  half-hitch (1 | 2)\n'
