@@ -97,6 +97,7 @@ def solve(weave: Weave, calibration: Calibration, plan: Plan) -> Piece:
             asked_words(closing),
             slip_on_words(plan, weave, closing),
             unmet_words(weave, plan, best, pitch, lying),
+            too_long_words(weave, best.counts, pitch),
             short_words(cuts, working_ends(weave)),
         ),
         closing,
@@ -129,6 +130,22 @@ def unmet_words(
         return f"{said}: no section of it fits to a size"
     names = ", ".join(f"{taken.counts[s.name]} × {s.name}" for s in able)
     return f"{said}: {names} is as {'few' if off > 0 else 'many'} as there may be"
+
+
+def too_long_words(weave: Weave, counts: Mapping[str, int], pitch: Mapping[str, float]) -> str:
+    """Which layers have more units than go on to what they are tied over; "" where all of them do."""
+    said = []
+    for s in weave.sections:
+        if not s.over or not {s.name, s.over} <= counts.keys() or not pitch[s.name]:
+            continue
+        there = counts[s.over] * pitch[s.over]
+        if counts[s.name] * pitch[s.name] > max(1.1 * there, there + pitch[s.name]):
+            most = int(there / pitch[s.name])
+            said.append(
+                f"{counts[s.name]} × {s.name} do not go on to {counts[s.over]} × {s.over}, which is "
+                f"{format_length(round(there))} long: about {most} do"
+            )
+    return ". ".join(said)
 
 
 def all_chosen(weave: Weave, plan: Plan, counts: Mapping[str, int]) -> bool:

@@ -122,3 +122,28 @@ section near: body, {near}
     assert found.option.length_mm == pytest.approx(c.fixed_mm + c.pitch("centre").median + sum(mm.values()))
     if "fit" in near:
         assert abs(found.option.error_mm) < 10
+
+
+COATED = """weave "Coated"
+cords
+  a  nylon-4mm  #1f6f8b
+  b  nylon-4mm  #e07a1f
+hang
+  a.a b.a
+section core: body, fit
+  snake (1 | 2)
+section coat: body, layer over core, {count}
+  half-right (1 | core | 3)
+  half-left (1 | core | 3)
+"""
+
+
+@pytest.mark.parametrize(("count", "too_many"), [("same as core", True), ("fit", False), ("repeat 3", False)])
+def test_a_coat_of_more_units_than_go_on_is_said(count, too_many):
+    weave = parse_strict(COATED.format(count=count))
+    c = calibrate(weave, (), prior_for(weave, shapes={}))
+    found = solve(weave, c, PLAN)
+    there, of_coat = (found.counts[s] * c.pitch(s).median for s in ("core", "coat"))
+    assert ("do not go on" in found.fit) == too_many == (of_coat > 1.1 * there)
+    if too_many:
+        assert f"about {int(there / c.pitch('coat').median)} do" in found.fit
