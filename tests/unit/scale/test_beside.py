@@ -6,6 +6,7 @@ from dim_ladder.base import InputError
 from dim_ladder.calibrate import calibrate, prior_for
 from dim_ladder.notation import parse_strict
 from dim_ladder.scale import Plan, solve
+from dim_ladder.shape import tight
 
 ARMS = """weave "Two Arms"
 cords
@@ -141,7 +142,7 @@ section coat: body, layer over core, {count}
 @pytest.mark.parametrize(("count", "too_many"), [("same as core", True), ("fit", False), ("repeat 3", False)])
 def test_a_coat_of_more_units_than_go_on_is_said(count, too_many):
     weave = parse_strict(COATED.format(count=count))
-    c = calibrate(weave, (), prior_for(weave, shapes={}))
+    c = calibrate(weave, (), prior_for(weave, shapes={x: tight(weave, x) for x in ("core", "coat")}))
     found = solve(weave, c, PLAN)
     there, of_coat = (found.counts[s] * c.pitch(s).median for s in ("core", "coat"))
     assert ("do not go on" in found.fit) == too_many == (of_coat > 1.1 * there)
