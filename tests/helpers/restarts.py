@@ -19,8 +19,10 @@ def begun_elsewhere(job: Job, seed: int = 5) -> Job:
     c = job.curves
     rng = np.random.default_rng(seed)
     moved = [s * np.array([1.15, 0.9 if c.repeats else 1.0, 1.2]) for s in c.strands]
-    for s in moved:
+    for s, as_held, follow in zip(moved, c.strands, c.follow, strict=True):
         s[1:-1] += rng.normal(0, 0.02, s[1:-1].shape)
+        if follow == -1:  # where its ends are held is part of the work
+            s[[0, -1]] = as_held[[0, -1]]
     pitch = c.pitch * 0.9
     # What goes on in the next unit begins there where the last one ended.
     strands = tuple(
@@ -31,7 +33,9 @@ def begun_elsewhere(job: Job, seed: int = 5) -> Job:
         else s
         for s, f in zip(moved, c.follow, strict=True)
     )
-    return replace(job, curves=replace(c, strands=strands, pitch=pitch))
+    # What is drawn up from two beginnings begins twice elsewhere.
+    also = begun_elsewhere(job.also, seed + 1) if job.also is not None else None
+    return replace(job, curves=replace(c, strands=strands, pitch=pitch), also=also)
 
 
 def library_works() -> dict[str, Weave]:

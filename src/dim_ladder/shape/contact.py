@@ -15,6 +15,7 @@ SKIN = (
     0.3  # beyond contact, in diameters: pairs are looked for anew only when nodes have moved about half of it
 )
 # Along one cord nothing nearer than a half turn of its tightest bend counts as another piece of it.
+ASTRAY = 0.1  # of its length, by which one of two strands that lie side by side may be ahead of the other
 HALF_TURN = np.pi / 2
 SOFT_TURN = 0.55 * HALF_TURN  # of cord that gives way, which bends round less
 FADING = 0.25  # diameters along the cord, over which they come to count
@@ -182,10 +183,16 @@ def _lies(r: Rope, a: int, b: int) -> Array:
 
 
 def _bond(r: Rope, a: int, b: int) -> tuple[Ints, Ints, Ints, Array]:
-    """The nodes of two strands, one by one, a cord's width from each other."""
-    n, m = r.first[a + 1] - r.first[a], r.first[b + 1] - r.first[b]
+    """The nodes of two strands, one by one, a cord's width from each other: those as far along either, or, where bonds slide, the nearest
+    about there."""
+    n, m = int(r.first[a + 1] - r.first[a]), int(r.first[b + 1] - r.first[b])
     i = np.arange(n)
     j = np.minimum(np.rint(i * m / n).astype(np.int64), m - 1)
+    if r.curves.bonds_slide:
+        near = int(ASTRAY * m)
+        about = np.clip(j[:, None] + np.arange(-near, near + 1), 0, m - 1)
+        d = r.x[i + r.first[a], None] - r.x[about + r.first[b]]
+        j = np.maximum.accumulate(about[i, (d * d).sum(axis=2).argmin(axis=1)])  # neither turns back
     i, j = i + r.first[a], j + r.first[b]
     part = _lies(r, a, b)
     return i, j, np.zeros(n, np.int64), r.radius[i] * part[i] + r.radius[j] * part[j]

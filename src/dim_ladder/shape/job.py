@@ -15,7 +15,7 @@ import numpy as np
 
 from dim_ladder.base import InputError
 from dim_ladder.library import CordKind, cord_kind
-from dim_ladder.notation import Section, Weave
+from dim_ladder.notation import Call, Section, Weave
 from dim_ladder.shape.aside import held_out, level, slips
 from dim_ladder.shape.begun import as_it_lies, treated_alike
 from dim_ladder.shape.closed import closed_curves, former_strands
@@ -30,6 +30,7 @@ from dim_ladder.shape.value import Job, Part, TightShape
 from dim_ladder.trace import Trace, trace
 from dim_ladder.trace.alike import least
 from dim_ladder.trace.former import former_work
+from dim_ladder.trace.led import is_led
 from dim_ladder.trace.roles import period_of, roles
 from dim_ladder.trace.turning import moved_as_one, turning
 
@@ -45,10 +46,14 @@ ALIKE = 1.3  # times as thick as the thinnest: thin hitches on a runner that is 
 IN_LINE = 0.08  # towards the line that it is in, of a knot of which a loop is held aside
 SIDE_BY_SIDE = 0.25  # the same for three and more fillers, which hands lay beside each other
 FLAT, WIDE = 0.12, 6  # the same towards the board on which work of so many ends lies
+WIDER = (
+    1.3  # times as wide as it is laid, from which what is led or holds by a loop is drawn up a second time
+)
 ROWS = 4  # ends of work that is tied in rows, from which on it lies on one
 MOST_CROSSINGS = 600  # in one unit
 LAYER = CordKind("finished work", 0.0, 0.0, 0.3, 1.2, 0.8)  # as one tail: it gives less than cord
 SNUG = 10.0  # times as little as other work are chains of bights drawn up: the next one has to pass
+GUESSED = "Its size is guessed from the drawing"
 UNDONE = "nothing in it holds: drawn up, it comes undone"
 
 
@@ -82,7 +87,9 @@ def made(weave: Weave, section: str, core_mm: float, tight: Tight, *, by_tails: 
     real = least(one) if below is None and not held and one.crossings else None
     loops = slips(one, real) if below is None else frozenset()
     if real is not None and not real.crossings and not loops:
-        raise InputError(UNDONE, "Its size is guessed from the drawing")
+        raise InputError(UNDONE, GUESSED)
+    if loops and any(isinstance(call := step.op.value, Call) and call.as_one for step in one.steps):
+        raise InputError("a loop that two ends make as one is not drawn up", GUESSED)
     held = held or bool(loops)
     unit = max((cord_kind(c.kind).across for e in one.ends if (c := weave.cord_of(e))), default=4.0)
     mm = [_thick(weave, e, unit, tight) for e in one.ends]
@@ -186,6 +193,9 @@ def made(weave: Weave, section: str, core_mm: float, tight: Tight, *, by_tails: 
         "held" if held else "knot" if once else "cell", names, curves, stretch, unit, lifted.beads, lifted.loose if held else (),
         period, tuple(one.ends[e] in idle for e in first), lifted.standing, loops=pairs, tips=tips, lies=lies,
     )  # fmt: skip
+    if loops or (not held and any(is_led(s) for s in one.steps)):
+        # Balls and loops come to rest in more than one way, a little longer or rounder, by how they lay before.
+        job = replace(job, also=replace(job, curves=_wider(job.curves, held=held)))
     if others and not by_tails:
         return replace(job, otherwise=made(weave, section, core_mm, tight, by_tails=True))
     if job.kind != "cell":
@@ -193,6 +203,15 @@ def made(weave: Weave, section: str, core_mm: float, tight: Tight, *, by_tails: 
     drawn = not set(leaders) - twins
     job = replace(job, free=tuple(mm * times for mm in free_between(weave, section)))
     return replace(job, parts=_parts(job, drawn, turns))
+
+
+def _wider(curves: Curves, *, held: bool) -> Curves:
+    """The same work laid wider, its ends where they are held."""
+    out = [s * np.array([WIDER, 1.0, 1.0]) for s in curves.strands]
+    for wide, s in zip(out, curves.strands, strict=True):
+        if held:
+            wide[[0, -1]] = s[[0, -1]]
+    return replace(curves, strands=tuple(out))
 
 
 def _often(weave: Weave) -> int:

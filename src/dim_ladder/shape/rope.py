@@ -71,7 +71,8 @@ class Curves:
     which of several works it is that hang beside each other and do not touch. spread : by strand, how wide it lies where it is
     pressed flat, in its diameters; none where all is round. stacked : which of the bonds hold broad side to broad side. aside : which of the
     strands that are held end aside, and not above or below. in_line : force towards the line on which its other end is held, on every
-    diameter of one that is held aside at one end. near : diameters from y = 0 beyond which nothing is pressed towards it."""
+    diameter of one that is held aside at one end. near : diameters from y = 0 beyond which nothing is pressed towards it.
+    bonds_slide : whether what lies side by side is bound by what is nearest, and not by what is as far along."""
 
     strands: tuple[Array, ...]
     follow: tuple[int, ...]
@@ -95,6 +96,7 @@ class Curves:
     aside: tuple[Aside, ...] = ()
     in_line: float = 0.0
     near: float = np.inf
+    bonds_slide: bool = False
 
     @property
     def repeats(self) -> bool:

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from itertools import groupby
+from operator import itemgetter
+
 from dim_ladder.notation import Cross
 from dim_ladder.trace import Trace
 from dim_ladder.trace.cores import cores
@@ -37,12 +40,13 @@ def in_rows_across(t: Trace) -> set[str]:
 
 
 def _woven_through(s: StepRecord) -> set[int]:
-    """Ends some of which a step goes over on its way across, and the others under."""
-    across = [(h.hop, h.ends) for h in s.hops if isinstance(h.hop, Cross) and not h.hop.bight]
-    if len(across) < len(s.hops):
+    """Ends that a step crosses on its way across, now over and now under, and not all of them each time as it would a bundle."""
+    ways = [(h.hop.over, h.ends) for h in s.hops if isinstance(h.hop, Cross) and not h.hop.bight]
+    if len(ways) < len(s.hops) or len({over for over, _ in ways}) < 2:
         return set()
-    over, under = ({e for hop, ends in across if hop.over == way for e in ends} for way in (True, False))
-    return over | under if over and under and not over & under else set()
+    ends = {e for _, crossed in ways for e in crossed}
+    runs = [{e for _, crossed in run for e in crossed} for _, run in groupby(ways, key=itemgetter(0))]
+    return ends if any(run != ends for run in runs) else set()
 
 
 def gone_round(t: Trace) -> set[str]:

@@ -19,7 +19,7 @@ from dim_ladder.shape.cache import keep, kept, key, known
 from dim_ladder.shape.contact import between
 from dim_ladder.shape.engine import engine, ready
 from dim_ladder.shape.helper import elsewhere, is_on
-from dim_ladder.shape.job import UNDONE, made
+from dim_ladder.shape.job import GUESSED, UNDONE, made
 from dim_ladder.shape.relax import SOFT, STAGES, Stage, State, settle
 from dim_ladder.shape.rope import Array, Curves, Rope, respaced, rope
 from dim_ladder.shape.several import in_turn, together
@@ -55,12 +55,27 @@ def pulled(
     first = None
     for first in _pulled(job, stages=stages, by=by, stop=stop):
         yield first
+    if first is not None and job.also is not None and not stop():
+        *_, second = None, *_pulled(job.also, stages=stages, by=by, stop=stop)
+        if second is not None and not stop() and _better(job, second, first):
+            first = second
+        yield first
     if first is not None and first.amiss and job.otherwise is not None and not stop():
         last = first
         for last in _pulled(job.otherwise, stages=stages, by=by, stop=stop):
             yield last
         if not last.converged:
             yield first
+
+
+def _better(job: Job, one: TightShape, other: TightShape) -> bool:
+    """Whether a shape is an answer and takes less, tension times cord, than another, or that is none."""
+
+    def takes(s: TightShape) -> float:
+        cord = sum(p * s.per_end.get(e, 0.0) for e, p in zip(job.ends, job.curves.pull, strict=False))
+        return float(cord - job.stretch * s.pitch)
+
+    return one.converged and (not other.converged or takes(one) < takes(other))
 
 
 def _pulled(
@@ -91,7 +106,12 @@ def _pulled(
                 shape = replace(shape, converged=False)
             yield shape
             if float(state.rope.cord_lengths().sum()) > RUNAWAY * cord_in(job.curves):
-                return  # it grows instead of being drawn up: nothing comes of it
+                # It grows instead of being drawn up. Ends that lie side by side, but not as far along, may draw cord along each other
+                # without end; else nothing comes of it.
+                if job.curves.bonds and not job.curves.bonds_slide:
+                    slides = replace(job, curves=replace(job.curves, bonds_slide=True))
+                    yield from _pulled(slides, stages=stages, by=by, stop=stop)
+                return
         else:
             if soft and shape is not None and not shape.passed and not stop():
                 yield from _giving(job, state, by, stop)
@@ -187,7 +207,7 @@ def tighten(
     else:
         yield found
     if found is not None and (why := _why_not(job, found)):
-        raise InputError(why, "Its size is guessed from the drawing")
+        raise InputError(why, GUESSED)
 
 
 def _why_not(job: Job, shape: TightShape) -> str:

@@ -55,7 +55,8 @@ class Job:
     and whether it was dropped here. period : how many units of the section it is. idle : by strand, whether it crosses nothing. loops, tips : pairs of strands
     that are one cord, held aside between them, and where. otherwise : how else it can be drawn up, where this comes out wrong. lies : whether it lies flat, as its ends' linking says,
     and hands let it not turn. rows : of knots that stand apart in a unit, the jobs of each.
-    free : see TightShape. times : how often one of those is tied, one after the other, where that is so often that it is drawn up as a body."""
+    free : see TightShape. times : how often one of those is tied, one after the other, where that is so often that it is drawn up as a body.
+    also : the same begun from another loose shape; of the two the one that takes less counts."""
 
     kind: str
     ends: tuple[str, ...]
@@ -75,6 +76,7 @@ class Job:
     rows: tuple[Job, ...] = ()
     free: tuple[float, ...] = ()
     times: int = 1
+    also: Job | None = None
 
 
 @dataclass(frozen=True, slots=True)

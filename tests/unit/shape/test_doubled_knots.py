@@ -1,9 +1,11 @@
 """Knots of ends that go side by side, sections that begin by laying ends aside, and starts that are tied again and again."""
 
+from dataclasses import replace
+
 import pytest
 
 from dim_ladder.base import InputError
-from dim_ladder.notation import parse_strict
+from dim_ladder.notation import Count, parse_strict
 from dim_ladder.shape import tight
 from dim_ladder.trace.turning import turning
 from helpers.weaves import weave_of
@@ -108,3 +110,29 @@ def test_a_doubled_knot_in_a_row_lies_as_the_knot_does(knot, least):
     assert shape.angle == 0
     assert least < shape.pitch < 1.25 * least
     assert max(shape.per_end.values()) < 1.06 * min(shape.per_end.values())
+
+
+def bundled(call, ends, kind):
+    weave = weave_of(ends, call)
+    return replace(weave, sections=(replace(weave.sections[0], kind=kind, count=Count()),))
+
+
+@pytest.mark.parametrize("knot", ["overhand", "stopper", "figure-eight"])
+@pytest.mark.parametrize("ends", [2, 3])
+@pytest.mark.parametrize("kind", ["body", "finish"])
+def test_a_knot_of_a_bundle_takes_of_each_end_what_it_takes_of_one(knot, ends, kind):
+    one, all_of_it = (
+        tight(bundled(f"{knot} ({'+'.join(str(k + 1) for k in range(n))})", n, kind), "s") for n in (1, ends)
+    )
+    assert all_of_it.converged, all_of_it.amiss
+    took = all_of_it.per_end.values()
+    assert max(took) < 1.15 * min(took)
+    # Round more of them the way is longer, but not by as much as there is more of them.
+    alone = next(iter(one.per_end.values()))
+    assert 1.1 * alone < min(took) < 2.2 * alone
+
+
+@pytest.mark.parametrize("knot", ["slip", "butterfly"])
+def test_a_loop_of_two_ends_as_one_is_refused(knot):
+    with pytest.raises(InputError, match="two ends make as one"):
+        tight(weave_of(2, f"{knot} (1+2)"), "s")

@@ -75,7 +75,20 @@ def test_harder_kinds_come_out_larger():
 
 
 @pytest.mark.parametrize(
-    "name", ["square", "half-hitch", "larks-head", "snake", "stopper", "plait-4", "round-6", "wall-4"]
+    "name",
+    [
+        "square",
+        "half-hitch",
+        "larks-head",
+        "snake",
+        "stopper",
+        "plait-4",
+        "round-6",
+        "wall-4",
+        "button-two",
+        "diamond-2",
+        "slip",
+    ],
 )
 def test_begun_elsewhere_it_comes_to_the_same(name):
     """From another loose shape at another pitch, shaken: the same pitch within 3 %, the same cord within 2 %."""
