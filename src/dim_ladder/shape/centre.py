@@ -46,7 +46,11 @@ def found_shape(weave: Weave, section: str, *, wait: bool) -> TightShape | None:
 def as_it_turns(weave: Weave, section: str, turn: Turning | None, *, wait: bool = False) -> Turning | None:
     """What the tight shape says of a section of which its linking only says that it may turn; as it was where the shape is not known.
     wait : have it pulled tight where it never was."""
-    if turn is None or turn.kind != "spiral" or not within_knots(weave, section):
+    if turn is None or turn.kind != "spiral":
+        return turn
+    if _stands_apart(weave, section):
+        return replace(turn, kind="straight", again="")  # on free cord nothing is turned on by the next one
+    if not within_knots(weave, section):
         return turn
     shape = found_shape(weave, section, wait=wait)
     if shape is not None and shape.seams:
@@ -57,6 +61,15 @@ def as_it_turns(weave: Weave, section: str, turn: Turning | None, *, wait: bool 
         own = [p for e, p in zip(shape.ends, shape.places, strict=True) if names & set(e.split("+"))]
         lies = not any(p.angle for p in own)
     return replace(turn, kind="straight", again="") if lies else turn
+
+
+def _stands_apart(weave: Weave, section: str) -> bool:
+    """Whether the knots of a unit stand apart, and none of them is tied on and on."""
+    try:
+        rows = job_for(weave, section).rows
+    except InputError:
+        return False
+    return len(rows) > 0 and all(row.kind != "cell" for row in rows)
 
 
 def centre(shape: TightShape, one: Trace) -> Faces | None:

@@ -203,3 +203,12 @@ def test_how_much_is_free_is_no_matter_of_the_shape(net):
     for found in (tight(more, "s"), known_shape(more, "s")):
         assert found.free == (0.0, 25.0, 30.0)
         assert found.pitch == net.pitch
+
+
+def test_knots_of_one_hand_that_stand_apart_are_not_told_to_spiral():
+    net = ("overhand (1+2)", "overhand (3+4)", "span 8 mm", "overhand (2+3)", "span 8 mm")
+    turn = check_section(weave_of(4, *net), "s", wait=True).turn
+    assert turn is not None
+    assert turn.kind == "straight"
+    curls = ("half-right (1 | 2 3 | 4) repeat 4", "span 8 mm", "half-right (1 | 2 3 | 4) repeat 4", "span 8 mm")
+    assert check_section(weave_of(4, *curls), "s", wait=True).turn.kind == "spiral"
