@@ -113,13 +113,16 @@ def tags(picture: Picture, ends: Mapping[str, int]) -> dict[str, int]:
 
 
 def passage(
-    picture: Picture, ends: Mapping[str, int], me: str, it: str, number: int
+    picture: Picture, ends: Mapping[str, int], me: str, it: str, number: int, ringed: bool = False
 ) -> tuple[float, float, Point]:
-    """Where the moving end `me` passes `it` at a number: place on either."""
+    """Where the moving end `me` passes `it` at a number: place on either. ringed : whether a ring lies round the passage itself."""
     drawn, since = courses(picture)
     mine, its = (tags(picture, ends)[x] for x in (me, it))
     found = meetings(drawn[mine], drawn[its], mine == its)
     spot = number_at(picture, number)
+    if ringed:
+        rings = [(s.x, s.y) for s in picture.shapes if isinstance(s, Disc) and s.tag == "pass"]
+        spot = min(rings, key=lambda ring: math.dist(ring, spot), default=spot)
     begin = since.get(mine, 0.0)
     # The end itself passes: of two visits of one cord to a crossing, the later.
     found = [x for x in found if x[0] >= begin - 1.0 and (mine != its or x[0] > x[1])]
@@ -134,7 +137,7 @@ def counted(
     picture when it sets out on a way that crosses more than its number; None where it only passes `it`."""
     assert isinstance(picture, Picture)
     drawn, _ = courses(picture)
-    at, there, _ = passage(picture, ends, me, it, number)
+    at, there, _ = passage(picture, ends, me, it, number, crossed is not None)
     mine, its = (tags(picture, ends)[x] for x in (me, it))
     since = at if crossed is None else begun(picture, mine, crossed)
     count = 0
@@ -164,7 +167,7 @@ def side_of(picture: object, ends: Mapping[str, int], me: str, it: str, number: 
     """On which side of `it`, as it hangs, the moving end lies before it passes it."""
     assert isinstance(picture, Picture)
     drawn, _ = courses(picture)
-    at, there, point = passage(picture, ends, me, it, number)
+    at, there, point = passage(picture, ends, me, it, number, True)
     k, j = int(at), int(there)
     mine, its = (drawn[tags(picture, ends)[x]] for x in (me, it))
     (ax, ay), (bx, by) = its[j], its[j + 1]

@@ -210,5 +210,10 @@ def test_knots_of_one_hand_that_stand_apart_are_not_told_to_spiral():
     turn = check_section(weave_of(4, *net), "s", wait=True).turn
     assert turn is not None
     assert turn.kind == "straight"
-    curls = ("half-right (1 | 2 3 | 4) repeat 4", "span 8 mm", "half-right (1 | 2 3 | 4) repeat 4", "span 8 mm")
+    curls = (
+        "half-right (1 | 2 3 | 4) repeat 4",
+        "span 8 mm",
+        "half-right (1 | 2 3 | 4) repeat 4",
+        "span 8 mm",
+    )
     assert check_section(weave_of(4, *curls), "s", wait=True).turn.kind == "spiral"
