@@ -139,6 +139,7 @@ class _Piece:
     passed: frozenset[str] = frozenset()
     high: float = 0.0
     low: float = 0.0
+    lead: float = 0.0  # free cord above the first knot of a section: led there from wherever each end hangs
 
     def section(self, s: Section, count: int, free: Sequence[float]) -> None:
         """One section. free : mm of free cord in as many units of it as take it to be the same again: above, between and below its knots."""
@@ -151,11 +152,11 @@ class _Piece:
         units = 1
         if shape is None and not laid and s.former is None:
             bare = uncrossed(self.weave, s.name)
+            if bare is None:
+                self.left_out.append(s.name)
             if gap > 0:
                 self._down(gap * max(1, count))
-            elif bare is None:
-                self.left_out.append(s.name)
-            elif bare.beads:
+            elif bare is not None and bare.beads:
                 self._threaded(bare)
         elif s.on:
             if not self._stitched(s, count):
@@ -169,6 +170,7 @@ class _Piece:
             if not any(
                 o.on == s.name for o in self.weave.sections
             ):  # a thread is laid on units that stand by themselves
+                self.lead = shape.free[0] / self.unit if shape.seams else 0.0
                 shape = opened(shape)
             self._in_row(s, shape, units, [mm / self.unit for mm in shape.free])
         if sum(isinstance(i, Turn) for i in s.items) * max(1, count) % 2:
@@ -228,6 +230,8 @@ class _Piece:
         tops = [line[0, 1] for e, line in zip(holder, lines, strict=True) if "+" not in e]
         top = float(np.mean(tops) if tops else min(line[:, 1].min() for line in lines))
         middle = np.array([np.mean([line[:, 0].mean() for line in lines]), top, 0.0])
+        lines = [x[int(np.argmax(x[:, 1] - x[0, 1] >= 0.9 * self.lead)) :] for x in lines]
+        self.lead = 0.0
         if shape.kind == "cell" and core is None:
             self.laid[name] = shape, self.frame, middle, self.y, units, 0.0
         if core is not None:

@@ -226,9 +226,13 @@ def opened(shape: TightShape) -> TightShape:
         return shape
     pitch = shape.pitch + sum(free)
     lines = []
-    for line, of in zip(shape.lines, seams, strict=True):
+    before = {
+        f: x[-1] - [0.0, shape.pitch, 0.0] for x, f in zip(shape.lines, shape.follow, strict=True) if f >= 0
+    }
+    for k, (line, of) in enumerate(zip(shape.lines, seams, strict=True)):
         parts, y = np.split(line, of), free[0]
-        out = [line[:1]] if y > 0 else []
+        # It comes from where the unit above let go of it.
+        out = [before.get(k, line[0])[None]] if y > 0 else []
         for part, gap in zip(parts, free[1:], strict=True):
             after = part + np.array([0.0, y, 0.0])
             out += [_down(out[-1][-1], after[0]), after] if out and y > 0 else [after]

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from dim_ladder.commands.checks import check_section
-from dim_ladder.commands.piece import pieces
+from dim_ladder.commands.piece import piece_of, pieces
 from dim_ladder.notation import parse_strict
 from dim_ladder.scale import Plan
 from dim_ladder.shape import rough_shape, tight
@@ -217,3 +217,30 @@ def test_knots_of_one_hand_that_stand_apart_are_not_told_to_spiral():
         "span 8 mm",
     )
     assert check_section(weave_of(4, *curls), "s", wait=True).turn.kind == "spiral"
+
+
+@pytest.mark.parametrize("above", [True, False])
+def test_cord_slants_over_what_is_free_and_never_jumps_aside(above):
+    """From row to row of a net, and from a unit to the next: wherever the free cord is said, it is that which goes aside."""
+    rows = ("square (1 | 2 3 | 4)", "span 20 mm", "square (3 | 4 5 | 6)")
+    weave = weave_of(6, *(("span 20 mm", *rows) if above else (*rows, "span 20 mm")))
+    shape = opened(tight(weave, "s"))
+    for k, f in enumerate(shape.follow):
+        unit = shape.lines[k][-1] - [0.0, shape.pitch, 0.0]
+        assert np.linalg.norm(unit[[0, 2]] - shape.lines[f][0][[0, 2]]) < 0.3
+    *_, found = pieces(weave, None, Plan())
+    worked = [s for s in found.strands if along_of(s.line)[-1] > 30]
+    assert len(worked) == 6
+    for strand in worked:
+        along = along_of(strand.line)
+        at = np.arange(0.0, along[-1], 1.5)
+        x, y = (np.interp(at, along, strand.line[:, j]) for j in (0, 1))
+        free = np.abs(np.diff(y)) > 0.97 * 1.5  # taut, between two knots
+        assert free.sum() > len(at) / 3
+        assert np.abs(np.diff(x)).max() < 1.5
+
+
+def test_a_body_that_is_not_known_is_left_out_though_its_free_cord_is_there():
+    weave = weave_of(6, *NET)
+    found = piece_of(weave, None, Plan(), {})
+    assert found.left_out == ("s",)
