@@ -163,7 +163,7 @@ def _tell(right: _Known, wrong: _Known) -> tuple[str, bool]:
     if right.hold is not None and wrong.hold is not None and right.hold.real and not wrong.hold.real:
         return f"{FALLS} {where}".strip(), True
     told = " ".join(part for part in (_comes_of_it(right, wrong), where) if part)
-    return told or "It looks alike: count its crossings from the top.", False
+    return told or "It looks alike: follow it step by step beside the right one.", False
 
 
 def _comes_of_it(right: _Known, wrong: _Known) -> str:
@@ -201,9 +201,9 @@ def _where(right: Trace, wrong: Trace) -> str:
         if x.over_end != y.over_end:
             below = y.lane_end + y.row_end - y.over_end
             top, low = letter_of(wrong, y.over_end), letter_of(wrong, below)
-            return (
-                ""
-                if top == low
-                else f"At crossing {k + 1} of the unit {top} lies over {low}, where it should lie under."
-            )
+            led = [s for s in right.steps if s.hops and not s.quiet]
+            n = next((n for n, s in enumerate(led, 1) if s.start <= k < s.stop), 0)
+            if not n or top == low:
+                return ""
+            return f"In step {n} of the unit {top} lies over {low}, where it should lie under."
     return ""

@@ -48,8 +48,7 @@ def test_what_falls_apart_is_found_by_the_hold_check():
 def test_a_flipped_crossing_is_named_by_its_ends():
     found = by_name(parse_strict(PLAIT), "reed")
     assert (
-        "At crossing 1 of the unit B lies over C, where it should lie under."
-        in found["tied from behind"][0].tell
+        "In step 1 of the unit B lies over C, where it should lie under." in found["tied from behind"][0].tell
     )
     assert found["the other end led"][0].tell == "B hangs at place 1, where C should."
     assert found["the other end led"][0].undo == "Undo back to step 1 of the unit, 2 in all."
