@@ -125,10 +125,7 @@ def strands_of(shape: TightShape, cords: Cords, units: int, tail: float = TAIL) 
     for u in range(units):
         for k, every in enumerate(copies):
             parts[holder[k]].append(every[u] if u == units - 1 else every[u][:-1])
-        after = list(ends)
-        for k, f in enumerate(shape.follow):
-            after[f] = holder[k]
-        holder = after
+        holder = shape.handed_on(holder)
     return [
         Strand(np.vstack(parts[e]), cords.look(n), shape.diameter[e], n, spread[e], cords.letter(n))
         for e, n in zip(ends, numbers, strict=True)

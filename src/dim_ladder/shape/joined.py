@@ -206,11 +206,7 @@ class _Piece:
             self._units(s.name, s.over, shape, holder, 1 if alone else units, core)
             first = first or self.laid.get(s.name)
             self._down(sum(free[1:]), on=core is not None)
-            after = list(holder)
-            for k, f in enumerate(shape.follow):
-                if f >= 0:
-                    after[f] = holder[k]
-            holder = after
+            holder = shape.handed_on(holder)
         if first is not None:
             self.laid[s.name] = (*first[:4], units, sum(free))
         self.at[s.name] = shape, self.frame, self.y

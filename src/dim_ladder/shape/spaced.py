@@ -302,10 +302,7 @@ def often(shape: TightShape, times: int) -> TightShape:
                 for t in shape.standing
                 if t.strand == k
             ]
-        after = list(holder)
-        for k, f in enumerate(shape.follow):
-            after[f] = holder[k]
-        holder = after
+        holder = shape.handed_on(holder)
     return replace(
         shape, pitch=times * shape.pitch, per_end={e: times * v for e, v in shape.per_end.items()}, angle=0.0,
         lines=tuple(np.vstack(x) for x in lines), beads=tuple(beads), standing=tuple(stands),

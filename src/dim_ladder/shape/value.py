@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import NamedTuple
+from typing import NamedTuple, TypeVar
 
 import numpy as np
 
 from dim_ladder.shape.rope import Array, Curves, Held
+
+T = TypeVar("T")
 
 
 class Standing(NamedTuple):
@@ -128,6 +131,14 @@ class TightShape:
             for e in both:
                 out[e] += s.mm / len(both)
         return out
+
+    def handed_on(self, holder: Sequence[T]) -> list[T]:
+        """Whose each strand is in the next unit. holder : in this one."""
+        after = list(holder)
+        for k, f in enumerate(self.follow):
+            if f >= 0:
+                after[f] = holder[k]
+        return after
 
     @property
     def twist_deg(self) -> float:
