@@ -63,7 +63,7 @@ def _parts(
     while last > step and trace.steps[last].deed is not None:
         last -= 1
     lying = None
-    if ease and is_woven(trace, first, last):
+    if ease and is_woven(trace, first, last, alone):
         lying = woven_parts(trace, first, step, ink, style, last, focus, hops, alone)
     parts = lying or Painter(trace, first, step, ink, style, last, focus).parts()
     return numbered(parts, trace.steps[step], hops, style) if focus and step >= 0 else parts

@@ -22,18 +22,23 @@ from dim_ladder.trace.ends import letter_of
 from dim_ladder.trace.value import StepRecord, Trace
 
 MOST_CROSSINGS = 72  # beyond that easing takes seconds
+MOST_ON_PAPER = 120  # where these are waited for
 STRETCHED = ((1.0, 1.0), (1.25, 1.0), (1.0, 1.25))  # across, down: what it is eased from, one after the other
+CLOSE = (
+    (0.4, 0.4),
+    (0.3, 0.3),
+)  # the same of large work: it hangs far apart, and would not come together in time
 FINE = 4  # points between two corners of the courses it begins from
 
 
-def is_woven(trace: Trace, first: int, last: int) -> bool:
-    """Whether steps first..last lead an end through finished work, and can be drawn lying flat."""
+def is_woven(trace: Trace, first: int, last: int, alone: bool = False) -> bool:
+    """Whether steps first..last lead an end through finished work, and can be drawn lying flat. alone : on paper."""
     steps = trace.steps[first : last + 1]
     if not any(isinstance(h.hop, Past) for s in steps for h in s.hops):
         return False
     if any((s.deed is not None and not s.waits) or any(p.kind != "leave" for p in s.placed) for s in steps):
         return False
-    return sum(s.stop - s.start for s in steps) <= MOST_CROSSINGS
+    return sum(s.stop - s.start for s in steps) <= (MOST_ON_PAPER if alone else MOST_CROSSINGS)
 
 
 def woven_parts(
@@ -48,7 +53,10 @@ def woven_parts(
     if not laid.once:
         return None
     courses = None
-    for across, down in STRETCHED if alone else STRETCHED[:1]:  # on the screen nobody waits for a second try
+    large = len(laid.seen) > MOST_CROSSINGS
+    for across, down in (
+        CLOSE if large else STRETCHED if alone else STRETCHED[:1]
+    ):  # on the screen nobody waits for a second try
         strands = [[(x * across, y * down, key) for x, y, key in strand] for strand in laid.strands]
         courses = eased(strands, laid.slack)
         if courses is not None:

@@ -14,7 +14,7 @@ from dim_ladder.picture.easing import GAP, RADIUS, eased
 from dim_ladder.picture.look import Style
 from dim_ladder.picture.loops import LONGEST, loop_lengths, loop_side
 from dim_ladder.picture.painter import Painter
-from dim_ladder.picture.woven import _Laid, is_woven
+from dim_ladder.picture.woven import _Laid, is_woven, woven_parts
 from dim_ladder.trace import close, trace
 from helpers.invariants import determinant_signature, seifert_numbers
 from helpers.space import closed_round, projected
@@ -47,6 +47,18 @@ def test_a_doubled_knot_lies_as_a_single_one_does(name):
     work = laid(t)
     assert len(work.strands) == 4
     assert eased(work.strands, work.slack) is not None
+
+
+def test_a_doubled_diamond_lies_on_paper_where_it_is_waited_for():
+    t = trace(weave_of(4, "diamond-2 (1+2 | 3+4)"))
+    last = len(t.steps) - 1
+    assert not is_woven(t, 0, last)
+    assert is_woven(t, 0, last, alone=True)
+    style = Style()
+    lying = woven_parts(t, 0, last, PAPER, style, last, focus=True, alone=True)
+    assert lying is not None
+    # Not as far apart as it hangs, with a lane for every way down.
+    assert max(lying.width, lying.height) < 36 * style.unit
 
 
 @pytest.mark.parametrize("name", PLACES)
