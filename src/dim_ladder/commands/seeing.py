@@ -57,7 +57,7 @@ def seen_of(doc: Document, calibration: Calibration | None) -> Seen:
         wrong[s.name] = _likeliest(weave, s.name)
     piece, near, missing = _piece(weave, calibration, doc.plan)
     if ring := _ring(weave, doc.plan):
-        faces = ring
+        faces, missing = ring, ()
     times = (
         timing(calibration.prior, doc.ties) if calibration is not None and not calibration.refusal else None
     )
@@ -69,15 +69,13 @@ def seen_of(doc: Document, calibration: Calibration | None) -> Seen:
 def _piece(
     weave: Weave, calibration: Calibration | None, plan: Plan
 ) -> tuple[tuple[Picture, ...], bool, tuple[str, ...]]:
-    """The whole piece, front and back, whether its cords are seen well in it, and which starts and finishes are not in it; none where a body is
+    """The whole piece, front and back, whether its cords are seen well in it, and which sections are not in it; none where a body is
     not known, or where it is so long that it would be a line."""
     shapes = {s.name: shape for s in weave.sections if s.former is None and (shape := _tight(weave, s.name))}
     bodies = {s.name for s in weave.sections if s.kind == "body"}
-    if not shapes:
-        return (), False, ()
     made = piece_of(weave, calibration, plan, shapes)
     if bodies & set(made.left_out) or not made.strands:
-        return (), False, ()
+        return (), False, tuple(s for s in made.left_out if s in bodies)
     ends = [float(f(s.line[:, 1])) for s in made.strands for f in (np.min, np.max)]
     scale = min(NEAR, WIDE / (max(ends) - min(ends) + 2.0))
     if scale < LEAST:

@@ -66,7 +66,7 @@ class SizeColumn:
 class Sheet:
     """Data for every renderer. materials : what is needed besides cord. fits : how a size becomes a length, in words. flagged : the
     designer's words whose step has changed; they stand on no sheet. photo : a JPEG of the designer's own, or nothing. piece : the whole
-    of it, front and back, lying, but for the sections `missing`; faces : some of it near by, seen from `sides`, where that shows more."""
+    of it, front and back, lying, but for the sections `missing`, for want of which there may be none; faces : some of it near by, seen from `sides`, where that shows more."""
 
     title: str
     summary: str
@@ -156,7 +156,10 @@ def build_sheet(
         choices.designer,
         choices.licence,
         choices.date,
-        _basis(calibration) + _short(weave, plan, choices, columns) + _timed(columns, seen.times),
+        _basis(calibration)
+        + _short(weave, plan, choices, columns)
+        + _timed(columns, seen.times)
+        + _not_shown(seen),
         sheet_cords(weave),
         hanging_words(weave, t, voice),
         "girth" if plan.target == "girth" else "length",
@@ -240,6 +243,14 @@ def _basis(calibration: Calibration | None) -> str:
     word = "tie" if calibration.ties == 1 else "ties"
     doubt = f" {calibration.in_doubt}." if calibration.in_doubt else ""
     return f"Cord is calibrated from {calibration.ties} test {word}.{doubt}"
+
+
+def _not_shown(seen: Seen) -> str:
+    """Why no finished piece is shown, where it is for want of a shape."""
+    if seen.piece or not seen.missing:
+        return ""
+    names = listing([s.replace("-", " ") for s in seen.missing])
+    return f" The finished piece is not shown: how {names} {'is' if len(seen.missing) == 1 else 'are'} pulled tight is not known."
 
 
 def _short(weave: Weave, plan: Plan, choices: SheetChoices, columns: Sequence[SizeColumn]) -> str:

@@ -124,6 +124,7 @@ section ring: body, on former, leads 3 bights 5
     sheet = sheet_of(Document(parse_strict(text), (), Plan(size_mm=200.0)))
     side, above = sheet.faces
     assert sheet.sides == ("side", "above")
+    assert "not shown" not in sheet.basis
     assert sheet.cover is None
     # As wide as the former and the ring on it, whichever way it is seen; a ring is low and has a hole.
     assert side.width == pytest.approx(above.width, rel=0.05)
@@ -291,3 +292,27 @@ def test_a_photo_stands_on_the_sheet_is_kept_and_does_not_travel(tern, tmp_path)
     assert b"/DCTDecode" in to_pdf(sheet)
     with pytest.raises(InputError, match="photo of the sheet is broken"):
         sheet_of(replace(tern, photo="no base64 !"))
+
+
+def test_a_body_that_comes_undone_is_said_not_to_be_shown_finished():
+    text = """weave "Loose Thing"
+cords
+  a  nylon-4mm  #1f6f8b
+  b  nylon-4mm  #e07a1f
+hang
+  a.a b.a
+section twice-over: body, fit
+  {}
+  2: over 1
+"""
+    plan = Plan(target="length", size_mm=150.0, fastening="none")
+    loose, holds = (
+        sheet_of(Document(parse_strict(text.format(first)), (), plan))
+        for first in ("1: over 2", "1: over 2, under 2, up own")
+    )
+    said = "The finished piece is not shown: how twice over is pulled tight is not known."
+    assert loose.piece == ()
+    assert said in loose.basis
+    assert said in to_html(loose, "{}")
+    assert holds.piece
+    assert "not shown" not in holds.basis
