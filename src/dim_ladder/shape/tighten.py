@@ -203,14 +203,14 @@ def tighten(
             yield shape
         # What does not come to rest, or comes undone, would do so the next time.
         if found is not None and (found.converged or not stop()):
-            keep(refused if _why_not(job, found) else name, found)
+            keep(refused if why_not(job, found) else name, found)
     else:
         yield found
-    if found is not None and (why := _why_not(job, found)):
+    if found is not None and (why := why_not(job, found)):
         raise InputError(why, GUESSED)
 
 
-def _why_not(job: Job, shape: TightShape) -> str:
+def why_not(job: Job, shape: TightShape) -> str:
     """Why a shape is no answer at all; empty where it is one."""
     if shape.kind != "closed" and shape.pitch < LEAST_PITCH:
         return UNDONE
