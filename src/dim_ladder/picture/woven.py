@@ -24,10 +24,7 @@ from dim_ladder.trace.value import StepRecord, Trace
 MOST_CROSSINGS = 72  # beyond that easing takes seconds
 MOST_ON_PAPER = 120  # where these are waited for
 STRETCHED = ((1.0, 1.0), (1.25, 1.0), (1.0, 1.25))  # across, down: what it is eased from, one after the other
-CLOSE = (
-    (0.4, 0.4),
-    (0.3, 0.3),
-)  # the same of large work: it hangs far apart, and would not come together in time
+CLOSE = ((0.4, 0.4), (0.3, 0.3))  # the same of large work, which hangs too far apart to come together in time
 FINE = 4  # points between two corners of the courses it begins from
 
 
@@ -54,9 +51,8 @@ def woven_parts(
         return None
     courses = None
     large = len(laid.seen) > MOST_CROSSINGS
-    for across, down in (
-        CLOSE if large else STRETCHED if alone else STRETCHED[:1]
-    ):  # on the screen nobody waits for a second try
+    # On the screen nobody waits for a second try.
+    for across, down in CLOSE if large else STRETCHED if alone else STRETCHED[:1]:
         strands = [[(x * across, y * down, key) for x, y, key in strand] for strand in laid.strands]
         courses = eased(strands, laid.slack)
         if courses is not None:

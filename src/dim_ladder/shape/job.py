@@ -46,9 +46,7 @@ ALIKE = 1.3  # times as thick as the thinnest: thin hitches on a runner that is 
 IN_LINE = 0.08  # towards the line that it is in, of a knot of which a loop is held aside
 SIDE_BY_SIDE = 0.25  # the same for three and more fillers, which hands lay beside each other
 FLAT, WIDE = 0.12, 6  # the same towards the board on which work of so many ends lies
-WIDER = (
-    1.3  # times as wide as it is laid, from which what is led or holds by a loop is drawn up a second time
-)
+WIDER = 1.3  # times as wide as it is laid, from which it is drawn up a second time
 ROWS = 4  # ends of work that is tied in rows, from which on it lies on one
 MOST_CROSSINGS = 600  # in one unit
 LAYER = CordKind("finished work", 0.0, 0.0, 0.3, 1.2, 0.8)  # as one tail: it gives less than cord

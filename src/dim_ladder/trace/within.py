@@ -48,9 +48,8 @@ def passages(trace: Trace, index: int) -> dict[int, Passage]:
                 eyes[s.end] = h.start, _eye(trace, s, h.start, here)
             met_itself |= {c.lane_end for c in trace.crossings[h.start : h.stop] if c.lane_end == c.row_end}
     course = _course(trace, r, here)
-    at = {
-        stop.crossing: k for k, stop in enumerate(course) if stop.crossing >= 0
-    }  # the later of two visits: the mover's
+    # Of two visits to one crossing the later is the mover's.
+    at = {stop.crossing: k for k, stop in enumerate(course) if stop.crossing >= 0}
     out: dict[int, Passage] = {}
     for k, h in enumerate(r.hops):
         spot = at.get(h.stop - 1) if h.stop == h.start + 1 else None
