@@ -47,7 +47,7 @@ def passages(trace: Trace, index: int) -> dict[int, Passage]:
             if n <= own or n not in edge:
                 continue
             inside = not inside
-            k = hop_of[n]
-            if r.hops[k].stop == r.hops[k].start + 1:
+            k = hop_of.get(n)  # what the end crosses on its way down after the last hop belongs to none
+            if k is not None and r.hops[k].stop == r.hops[k].start + 1:
                 out.setdefault(k, Passage(owner, inside))
     return out

@@ -33,3 +33,12 @@ def test_an_end_that_is_in_a_loop_comes_out_before_it_goes_in_again(knot: str) -
 def test_what_only_crosses_tails_meets_no_loop() -> None:
     t = trace(weave_of(4, "half-right (1 | 2 3 | 4)", "overhand (1)"))
     assert all(passages(t, i) == {} for i in range(len(t.steps)))
+
+
+def test_an_end_that_crosses_its_own_cord_once_more_on_its_way_down() -> None:
+    """No hop leads it there: after the last one it hangs down over what it laid before."""
+    t = trace(weave_of(1, "1: over own right", "1: over own right, over own at 1"))
+    last = t.steps[1]
+    assert last.hops[-1].stop < last.stop
+    assert all(0 <= hop < len(last.hops) for hop in passages(t, 1))
+    assert passages(t, 1) == {1: Passage(last.end, into=True)}
