@@ -20,6 +20,7 @@ from dim_ladder.shape.apart import OVER
 from dim_ladder.shape.contact import HALF_TURN, SKIN, Pairs, reach_down, with_bends
 from dim_ladder.shape.pull import (
     ALMOST,
+    BELOW,
     CAP,
     DELAY,
     DRAWN_IN,
@@ -69,7 +70,7 @@ def run(
     line, on_line = r.in_line()
     done, energy, deepest = _run(
         r.x, r.v, r.fixed, r.nxt, r.down, r.cord, r.pull, r.edges, r.group, r.taut, r.before, r.beside(), np.array(r.curves.walls), p.i, p.j, p.down, p.rest, p.floor, p.soft, p.drawn.turn, p.drawn.out, p.drawn.force, p.touching, p.bound, r.curves.core, on, r.curves.near, line, on_line * r.spacing().mean(), cell,
-        r.curves.repeats, free[0], free[1], r.drive, stiff, slowest, steps, room, cap, stretch,
+        r.curves.repeats, len(r.held) > 0, free[0], free[1], r.drive, stiff, slowest, steps, room, float(r.room().max()) + room, cap, stretch,
     )  # fmt: skip
     r.pitch, r.angle = float(cell[0]), float(cell[1])
     return int(done), float(energy), float(deepest)
@@ -137,8 +138,8 @@ def _mean(values, group, of):
 
 @njit(cache=True, nogil=True)
 def _run(
-    x, v, fixed, nxt, down, cord, pull, edges, group, taut, before, beside, walls, pi_, pj, ps, rest, floor, soft, times, out, force, touching, bound, core, on, near_, line, on_line, cell, repeats, free_pitch, free_angle, drive,
-    stiff, slowest, steps, room, cap, stretch,
+    x, v, fixed, nxt, down, cord, pull, edges, group, taut, before, beside, walls, pi_, pj, ps, rest, floor, soft, times, out, force, touching, bound, core, on, near_, line, on_line, cell, repeats, held, free_pitch, free_angle, drive,
+    stiff, slowest, steps, room, nearby, cap, stretch,
 ):  # fmt: skip
     n = len(x)
     f = np.empty_like(x)
@@ -328,6 +329,8 @@ def _run(
                 part = (x[k, 1] - middle) / pitch
                 mp += part * part
                 ma += part * part * (x[k, 0] ** 2 + x[k, 2] ** 2 + 0.1)
+            if held:
+                mp = min(mp, n * (BELOW / pitch) ** 2)
         fp = (fp + stretch) / sqrt(mp) if free_pitch else 0.0
         fa = fa / sqrt(ma) if free_angle else 0.0
         power = fp * vp + fa * va
@@ -374,7 +377,7 @@ def _run(
             for k in range(n):
                 x[k, 1] = middle + (x[k, 1] - middle) * (1 + change / pitch)
             pitch += change
-            moved += abs(change)
+            moved += (nearby / pitch if held else 1.0) * abs(change)
         if free_angle:
             change = max(-MOST_TURN, min(MOST_TURN, go * dt * va / sqrt(ma)))
             wide = 0.0

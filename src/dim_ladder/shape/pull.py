@@ -18,6 +18,10 @@ DELAY, FASTER, SLOWER, MIX, MIX_LESS = 5, 1.1, 0.5, 0.1, 0.99
 CAP = 0.06  # most that any node moves in one step, in diameters: far less than what would let cords pass
 MOST_STRETCH = 0.01  # of the pitch in one step
 MOST_TURN = 0.03  # radians in one step
+# Diameters that cords which push on each other lie below each other at most. In rows, longer than that, the pitch weighs no more than it must
+# to bear their springs: as heavy as all nodes together, it takes loose rows thousands of steps to come up. Other work would come up before
+# its slack is drawn out, and may lie otherwise then.
+BELOW = 1.0
 EVEN = 3.0  # tension more for every diameter that a cord took more than those drawn up alike with it
 DRAWN_IN = 0.2  # diameters, beyond which what goes side by side is drawn together no harder
 ALMOST = 0.95  # of what cord gives, from where on it is stiff
@@ -166,6 +170,8 @@ def run(
     """
     moved, deepest, energy = 0.0, 0.0, 0.0
     piece = float(r.spacing().mean())
+    # Half of what two nodes that are not yet near come nearer, in a pitch so much shorter.
+    nearby = float(r.room().max()) + room
     dt, mix, since, vp, va = r.drive
     if dt <= 0:
         dt, mix, since, vp, va = 0.3 * slowest, MIX, 0.0, 0.0, 0.0
@@ -178,6 +184,8 @@ def run(
         if r.curves.repeats:
             part = y / r.pitch
             mp = float((part**2).sum())
+            if len(r.held):
+                mp = min(mp, len(y) * (BELOW / r.pitch) ** 2)
             ma = float((part**2 * (r.x[:, 0] ** 2 + r.x[:, 2] ** 2 + 0.1)).sum())
         fp = (fp + stretch) / np.sqrt(mp) if free[0] else 0.0
         fa = fa / np.sqrt(ma) if free[1] else 0.0
@@ -209,7 +217,7 @@ def run(
             middle = r.x[:, 1].mean()
             r.x[:, 1] = middle + (r.x[:, 1] - middle) * (1 + change / r.pitch)
             r.pitch += change
-            moved += abs(change)
+            moved += (nearby / r.pitch if len(r.held) else 1.0) * abs(change)
         if free[1]:
             change = float(np.clip(go * dt * va / np.sqrt(ma), -MOST_TURN, MOST_TURN))
             at = change * (r.x[:, 1] - r.x[:, 1].mean()) / r.pitch

@@ -51,7 +51,23 @@ def pulled(
     stop: Callable[[], bool] = lambda: False,
 ) -> Iterator[TightShape]:
     """Shapes, tighter and tighter; the last one is the answer. Where cords could have passed each other it is done again,
-    with more care, and said if that does not help. What comes out wrong is drawn up the other way, where there is one."""
+    with more care, and said if that does not help. What comes out wrong is drawn up the other way, where there is one. Once the
+    compiled engine is there what was begun without it is begun anew: the same work is the same shape, however soon it was asked for."""
+    use = by or engine()
+    for shape in _drawn_up(job, stages, use, stop):
+        yield shape
+        if by is None and engine() is not use:
+            break
+    else:
+        return
+    if not stop():
+        yield from _drawn_up(job, stages, engine(), stop)
+
+
+def _drawn_up(
+    job: Job, stages: tuple[Stage, ...] | None, by: ModuleType, stop: Callable[[], bool]
+) -> Iterator[TightShape]:
+    """By one engine, from first to last."""
     first = None
     for first in _pulled(job, stages=stages, by=by, stop=stop):
         yield first

@@ -1,5 +1,6 @@
 """The tight weave: the same knots, nothing in anything else, and the figures a maker would nod at."""
 
+import importlib
 from dataclasses import replace
 
 import numpy as np
@@ -9,9 +10,9 @@ from tests.unit.shape.conftest import WORKS
 from dim_ladder.base import InputError
 from dim_ladder.notation import parse_strict
 from dim_ladder.picture.display import Disc
-from dim_ladder.shape import pull, relax, tight
+from dim_ladder.shape import fast, pull, relax, tight
 from dim_ladder.shape.contact import near
-from dim_ladder.shape.engine import plain
+from dim_ladder.shape.engine import _PLAIN, plain
 from dim_ladder.shape.faces import beads_of, cords_of, face
 from dim_ladder.shape.joined import whole
 from dim_ladder.shape.lift import lift
@@ -250,7 +251,6 @@ def test_what_cannot_be_pulled_tight_says_so():
 
 @pytest.mark.parametrize("name", ["band", "spiral", "snake"])
 def test_compiled_and_plain_find_the_same_pairs_and_take_the_same_way(name):
-    from dim_ladder.shape import fast
 
     job = job_for(*WORKS[name])
     more = {"aside": (Aside(0, False, True), Aside(1, True, False)), "in_line": 0.05, "near": 2.0}
@@ -284,6 +284,24 @@ def test_compiled_and_plain_come_to_the_same_answer(shapes):
     assert slow.converged
     assert slow.pitch == pytest.approx(quick.pitch, rel=0.01)
     assert sum(slow.per_end.values()) == pytest.approx(sum(quick.per_end.values()), rel=0.005)
+
+
+def test_asked_for_before_the_compiled_engine_is_there_it_is_the_same_shape(monkeypatch):
+    """Not a mixture of both, which need not come to the same."""
+    weave = weave_of(4, "double-hitch-right (1 | each 2..4)")
+    *_, expected = pulled(job_for(weave, "s"), by=fast)
+    asked, module = [], importlib.import_module("dim_ladder.shape.tighten")
+
+    def late():
+        asked.append(1)
+        return _PLAIN if len(asked) < 4 else fast
+
+    monkeypatch.setattr(module, "engine", late)
+    first, *_, last = pulled(job_for(weave, "s"))
+    assert len(asked) >= 4
+    assert [line.tobytes() for line in last.lines] == [line.tobytes() for line in expected.lines]
+    assert last.steps == expected.steps
+    assert first.lines[0].tobytes() != expected.lines[0].tobytes()
 
 
 def test_forces_are_the_slopes_of_the_energy():
