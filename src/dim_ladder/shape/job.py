@@ -36,7 +36,7 @@ from dim_ladder.trace.turning import moved_as_one, turning
 
 Tight = Callable[[Weave, str], TightShape]
 FILLER, RUNNER = 2.0, 3.0  # tension against that of what is tied on to them
-TAUTER = 1.0  # tension more where it is held straight for what is tied round it
+TAUTER = 1.5  # tension more where it is held straight for what is tied round it
 PUSHED_UP = 0.6  # of the tension of cords that rows are tied or woven across: so hard hands push row to row
 DRAWN = 0.5  # of the tension of what is worked, along the work
 PRESS = 0.03  # on every diameter of held cord, towards the middle: knots are drawn up to each other

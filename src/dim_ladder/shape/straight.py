@@ -7,12 +7,16 @@ is a pair of nodes that goes along both cords to where they are nearest.
 from __future__ import annotations
 
 import numpy as np
+from numpy.typing import NDArray
 
 from dim_ladder.shape.rope import Array, Ints, Rope, turned
 
-BEYOND = 0.5  # diameters to either side of the outermost crossings, as far as what is tied round it reaches
+# Diameters to either side of the outermost crossings, as far as what is tied round it reaches and holds it: with no more than the wraps' own
+# half, the core bends as it leaves them and the last hitch of a row comes off it.
+BEYOND = 0.8
 BRIDGED = 3.0  # diameters between two crossings that are one stretch
 THIN = 0.6  # of the thickest cord: what is thinner is held no harder
+ROOM = 0.5  # of its thickness, that a wrap takes at least on what it is wrapped round
 STEPS = 3  # along either cord, between two looks
 
 
@@ -29,11 +33,29 @@ def follow_crossings(r: Rope) -> None:
         gaps = ((a - b) ** 2).sum(axis=3).reshape(9, -1)
         best = gaps.argmin(axis=0)
         best[gaps[best, np.arange(len(best))] > gaps[4] - 1e-6] = 4
+        best[_crowded(r, ni[best // 3, np.arange(len(best))])] = 4
         if (best == 4).all():
             break
         p, q, m = best // 3, best % 3, np.arange(len(best))
         r.held = np.column_stack([ni[p, m], nj[q, m], s - ui[p, m] + uj[q, m], run])
     _stretches(r, before)
+
+
+def _crowded(r: Rope, to: Ints) -> NDArray[np.bool_]:
+    """(m,) which crossings may not go on to these nodes of what is held straight: a wrap takes its room on it, and of two crossings each.
+    Three at one place are what is left of a hitch that came off, or of core that went round it."""
+    far, first = r.far, r.held[:, 0]
+    order = np.lexsort((far[first], r.held[:, 3], r.cord[first]))
+    out = np.zeros(len(to), bool)
+    a, b = order[:-2], order[2:]
+    alike = (r.held[a, 3] == r.held[b, 3]) & (r.cord[first[a]] == r.cord[first[b]])
+    a, b = a[alike], b[alike]
+    was, now = np.abs(far[first[b]] - far[first[a]]), np.abs(far[to[b]] - far[to[a]])
+    cord = r.cord[first[a]]
+    least = ROOM * 2 * r.radius[r.held[a, 1]] / r.spacing()[cord]
+    near = (now < least) & (now < was)
+    out[a[near]] = out[b[near]] = True
+    return out
 
 
 def nodes_before(r: Rope) -> Ints:

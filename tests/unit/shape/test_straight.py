@@ -14,6 +14,7 @@ from dim_ladder.shape.rope import respaced, rope, turned
 from dim_ladder.shape.sound import amiss
 from dim_ladder.shape.straight import follow_crossings
 from dim_ladder.shape.tighten import job_for, pulled, rope_of
+from helpers.restarts import begun_elsewhere
 from helpers.weaves import weave_of
 
 CROSSING = ("larks-head (1 | 2)", "larks-head (4 | 3)", "2: over 3")
@@ -252,3 +253,41 @@ def test_what_only_sways_is_at_rest_and_what_still_goes_on_is_not():
     assert not _sways(swaying[:35], 0.005, 0.2)  # not for long enough
     assert not _sways(sinking, 0.005, 0.2)
     assert not _sways(wild, 0.005, 0.2)
+
+
+@pytest.mark.parametrize("kind", ["cotton-3mm", "nylon-4mm"])
+def test_a_diamond_of_bars_is_as_wide_on_both_sides_and_the_same_from_another_beginning(kind):
+    """No hitch comes off the end of its bar, where the runner turns."""
+    steps = (
+        "double-hitch-left (each 3..1 | 4)",
+        "double-hitch-right (5 | each 6..8)",
+        "double-hitch-right (1 | each 2..4)",
+        "double-hitch-left (each 7..5 | 8)",
+        "double-hitch-right (4 | 5)",
+    )
+    weave = weave_of(8, *steps)
+    job = job_for(replace(weave, cords=tuple(replace(c, kind=kind) for c in weave.cords)), "s")
+    *_, one = pulled(job)
+    *_, other = pulled(begun_elsewhere(job))
+    assert one.converged
+    assert other.converged
+    assert other.pitch == pytest.approx(one.pitch, rel=0.03)
+    assert sum(other.per_end.values()) == pytest.approx(sum(one.per_end.values()), rel=0.02)
+    for left, right in (("k1.a", "k8.a"), ("k2.a", "k7.a"), ("k3.a", "k6.a")):
+        assert one.per_end[left] == pytest.approx(one.per_end[right], rel=0.04)
+
+
+def test_wraps_on_a_core_do_not_go_past_each_other():
+    job = job_for(weave_of(4, *DIAMOND), "s")
+    r = rope(job.curves, 0.35)
+    follow_crossings(r)
+    # Everything that is tied round it comes near the same place of a core: without room, each crossing would go there.
+    core = r.cord[r.held[:, 0]]
+    for c in np.unique(core):
+        of = core == c
+        r.x[r.held[of, 1]] = r.x[r.held[of, 0][0]]
+    for _ in range(40):
+        follow_crossings(r)
+    for c, run in {(int(a), int(b)) for a, b in zip(core, r.held[:, 3], strict=True)}:
+        at = np.sort(r.far[r.held[(core == c) & (r.held[:, 3] == run), 0]])
+        assert (np.diff(at)[1:] + np.diff(at)[:-1] > 0).all()
