@@ -92,7 +92,7 @@ def tightening() -> None:
     from dim_ladder.shape.relax import PRECISE, settle
     from dim_ladder.shape.tighten import job_for, pulled, tight
     from dim_ladder.shape.turning import held
-    from helpers.restarts import begun_elsewhere, library_works
+    from helpers.restarts import begun_elsewhere, library_works, row_works
     from helpers.ropes import KNOWN
     from helpers.weaves import PLAIT, SPIRAL, TERN, weave_of
 
@@ -162,6 +162,8 @@ def tightening() -> None:
             f"not tight: {left or 'none'}",
         )
     start, elsewhere, every = time.perf_counter(), [], library_works()
+    for kind in ("nylon-4mm", "cotton-3mm"):
+        every |= {f"{name}, {kind}": weave for name, weave in row_works(kind).items()}
     for name, weave in every.items():
         job = job_for(weave, "s")
         *_, one = pulled(job)

@@ -13,6 +13,17 @@ from dim_ladder.shape.tighten import job_for
 from dim_ladder.shape.value import Job
 from helpers.weaves import weave_of
 
+# Rows of double hitches, where hands hold a runner and nothing but that says at what angle: on eight ends.
+_OUT = ("double-hitch-left (each 3..1 | 4)", "double-hitch-right (5 | each 6..8)")
+_IN = ("double-hitch-right (1 | each 2..4)", "double-hitch-left (each 7..5 | 8)")
+_CROSS = ("double-hitch-right (4 | 5)",)
+ROWS = {
+    "row": ("double-hitch-right (1 | each 2..8)",),
+    "chevron": (*_IN, *_CROSS),
+    "diamond": (*_OUT, *_IN, *_CROSS),
+    "diamond about a square": (*_OUT, "square (3 | 4 5 | 6)", *_IN, *_CROSS),
+}
+
 
 def begun_elsewhere(job: Job, seed: int = 5) -> Job:
     """Wider, flatter, deeper, at another pitch, and shaken; of work that is drawn up in parts each of them."""
@@ -40,6 +51,14 @@ def begun_elsewhere(job: Job, seed: int = 5) -> Job:
     # What is drawn up from two beginnings begins twice elsewhere.
     also = begun_elsewhere(job.also, seed + 1) if job.also is not None else None
     return replace(job, curves=replace(c, strands=strands, pitch=pitch), also=also)
+
+
+def row_works(kind: str) -> dict[str, Weave]:
+    """Rows, chevrons and lattices in one kind of cord."""
+    works = {name: weave_of(8, *steps) for name, steps in ROWS.items()}
+    return {
+        name: replace(w, cords=tuple(replace(c, kind=kind) for c in w.cords)) for name, w in works.items()
+    }
 
 
 def library_works() -> dict[str, Weave]:

@@ -14,7 +14,7 @@ from dim_ladder.shape.rope import respaced, rope, turned
 from dim_ladder.shape.sound import amiss
 from dim_ladder.shape.straight import follow_crossings
 from dim_ladder.shape.tighten import job_for, pulled, rope_of
-from helpers.restarts import begun_elsewhere
+from helpers.restarts import begun_elsewhere, row_works
 from helpers.weaves import weave_of
 
 CROSSING = ("larks-head (1 | 2)", "larks-head (4 | 3)", "2: over 3")
@@ -258,15 +258,7 @@ def test_what_only_sways_is_at_rest_and_what_still_goes_on_is_not():
 @pytest.mark.parametrize("kind", ["cotton-3mm", "nylon-4mm"])
 def test_a_diamond_of_bars_is_as_wide_on_both_sides_and_the_same_from_another_beginning(kind):
     """No hitch comes off the end of its bar, where the runner turns."""
-    steps = (
-        "double-hitch-left (each 3..1 | 4)",
-        "double-hitch-right (5 | each 6..8)",
-        "double-hitch-right (1 | each 2..4)",
-        "double-hitch-left (each 7..5 | 8)",
-        "double-hitch-right (4 | 5)",
-    )
-    weave = weave_of(8, *steps)
-    job = job_for(replace(weave, cords=tuple(replace(c, kind=kind) for c in weave.cords)), "s")
+    job = job_for(row_works(kind)["diamond"], "s")
     *_, one = pulled(job)
     *_, other = pulled(begun_elsewhere(job))
     assert one.converged
