@@ -406,10 +406,16 @@ class Stranger:
         if m := re.match(r"turned about so that the other face lies up", text):
             return done("twist", m)
         if m := re.match(
-            rf"runs back up beside ({NAME}) on its (left|right), (?:for (\d+) crossings|to where it began), with the same overs and unders",
+            rf"runs back up beside ({NAME}) on its (left|right), to where it began, with the same overs and unders",
             text,
         ):
-            return done(f"follow {{{m[1]}}} {m[2]} back" + (f" {m[3]}" if m[3] else ""), m)
+            return done(f"follow {{{m[1]}}} {m[2]} back", m)
+        one = rf"(?:over|under) (?:its own cord|{NAME})"
+        if m := re.match(
+            rf"runs back up beside ({NAME}) on its (left|right), with it ({one}(?:, {one})*), and leaves it there",
+            text,
+        ):
+            return done(f"follow {{{m[1]}}} {m[2]} back {len(m[3].split(', '))}", m)
         if m := re.match(r"runs on down beside its own path, on the (left|right)", text):
             return done(f"follow own {m[1]}", m)
         if m := re.match(rf"does what ({NAME}) has just done, beside it on its (left|right)", text):

@@ -26,6 +26,7 @@ from dim_ladder.notation import (
     Turn,
     Twist,
 )
+from dim_ladder.trace.diagram import visits
 from dim_ladder.trace.ends import letter_of
 from dim_ladder.trace.led import marks
 from dim_ladder.trace.value import HopRecord, StepRecord, Trace
@@ -432,8 +433,21 @@ class _Speaker:
             return f"follows {it} through the whole knot, beside it on its {side}, over and under as it goes"
         if not hop.back:
             return f"does what {it} has just done, beside it on its {side}"
-        far = f"for {hop.most} crossings" if hop.most else "to where it began"
-        return f"runs back up beside {it} on its {side}, {far}, with the same overs and unders"
+        beside = f"runs back up beside {it} on its {side}"
+        if not hop.most:
+            return f"{beside}, to where it began, with the same overs and unders"
+        return f"{beside}, with it {', '.join(self.beside(h.ends[0], hop.most))}, and leaves it there"
+
+    def beside(self, leader: int, most: int) -> list[str]:
+        """What an end passes that runs back up beside another: what that one passed before, from its tail on."""
+        passed = [v for v in visits(self.t)[leader] if v.crossing < self.r.start]
+        out = []
+        for v in passed[::-1][:most]:
+            c = self.t.crossings[v.crossing]
+            other = c.row_end if c.lane_end == leader else c.lane_end
+            it = "its own cord" if other == self.r.end else self.name(other)
+            out.append(f"{'over' if v.over != self.r.turned else 'under'} {it}")
+        return out
 
     # -- the whole work ------------------------------------------------------------------------------
 

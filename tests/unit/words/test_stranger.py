@@ -56,6 +56,20 @@ def test_every_demo_weave(units: int) -> None:
     assert tied >= 6
 
 
+@pytest.mark.parametrize("voice", range(3))
+@pytest.mark.parametrize("far", range(1, 6))
+def test_an_end_that_runs_back_beside_another_for_a_part(far: int, voice: int) -> None:
+    """What it passes is named; nobody has to count."""
+    steps = ("1: over 2 3 4", "4: under 3 2", f"1: follow 2 left back {far}")
+    weave = weave_of(4, *steps)
+    said = words_for(trace(weave))[-1].sentence
+    passed = ["under C", "under D", "over D", "over C", "over its own cord"]
+    assert f"with it {', '.join(passed[:far])}, and leaves it there" in said
+    assert "crossing" not in said
+    compare(weave, {"*": 2}, *VOICES[voice])
+    compare(weave_of(4, *steps[:2], "turn over", f"4: follow 3 right back {far}"), {"*": 1}, *VOICES[voice])
+
+
 def test_every_example_of_the_notation() -> None:
     tied = 0
     for text in re.findall(r"```weave\n(.*?)```", NOTATION.read_text("utf-8"), re.S):
