@@ -32,6 +32,7 @@ AT_A_TIME = 400  # steps between two looks at whether it stands still
 HITCHES = 1.5  # times as far apart as tails side by side are those of hitches in a row, of two wraps each
 BROUGHT = 0.05  # diameters, by which an end is brought to where it hangs between two looks
 GROW = 0.03  # diameters, by which a bead grows between two looks
+HANGS = 0.9  # of a piece's length, the least it goes down where it hangs straight
 NEAR = 0.3  # diameters apart, within which cord counts as work, and not as a tail
 LOOK = 1500  # units of work to see what is near; a step of a node is a twelfth of one
 
@@ -176,10 +177,16 @@ def _worked(r: Rope) -> float:
 
 
 def _work(r: Rope, p: contact.Pairs) -> list[tuple[int, int]]:
-    """By strand, the first and the last of its nodes that another strand presses on, counted along it; -1 where none does."""
+    """By strand, the first and the last of its nodes that another strand presses on, counted along it; -1 where none does. What hangs straight
+    beside what hangs straight is no work, however near."""
     strand = np.repeat(np.arange(len(r.first) - 1), np.diff(r.first))
     i, j = p.i[: p.touching], p.j[: p.touching]
     hit = (np.linalg.norm(r.x[j] - r.x[i], axis=1) < p.rest[: p.touching] + NEAR) & (strand[i] != strand[j])
+    way = np.zeros_like(r.x)
+    way[:-1] = np.diff(r.x, axis=0)
+    way[r.first[1:] - 1] = way[r.first[1:] - 2]
+    hangs = np.abs(way[:, 1]) > HANGS * np.linalg.norm(way, axis=1)
+    hit &= ~(hangs[i] & hangs[j])
     pressed = np.zeros(len(r.x), bool)
     pressed[i[hit]] = pressed[j[hit]] = True
     every = [np.flatnonzero(pressed[a:b]) for a, b in pairwise(r.first)]
@@ -187,15 +194,21 @@ def _work(r: Rope, p: contact.Pairs) -> list[tuple[int, int]]:
 
 
 def _kept(r: Rope, tails: float) -> list[tuple[float, float]]:
-    """By strand, from where to where along it there is work, and so much of its tails. All of it where nothing presses on it."""
+    """By strand, from where to where along it there is work, and so much of its tails. Of one on which nothing presses as far as the others
+    reach; all of it where nothing presses on any."""
     if r.curves.repeats or not np.isfinite(tails):
         return []
-    out, h = [], r.spacing()
-    for (a, b), (begin, end) in zip(pairwise(r.first), _work(r, contact.between(r, engine())), strict=True):
+    h, work = r.spacing(), _work(r, contact.between(r, engine()))
+    at = [r.x[a + np.array(ends), 1] for a, ends in zip(r.first, work, strict=False) if ends[1] >= 0]
+    top, foot = (min(map(min, at)) - tails, max(map(max, at)) + tails) if at else (-np.inf, np.inf)
+    out = []
+    for (a, b), (begin, end) in zip(pairwise(r.first), work, strict=True):
         long, more = b - a - 1, tails / h[r.cord[a]]
-        out.append(
-            (max(0.0, (begin - more) / long), min(1.0, (end + more) / long)) if end >= 0 else (0.0, 1.0)
-        )
+        if end < 0:
+            beside = np.flatnonzero((r.x[a:b, 1] >= top) & (r.x[a:b, 1] <= foot))
+            out.append((beside[0] / long, beside[-1] / long) if len(beside) > 1 else (0.0, 1.0))
+        else:
+            out.append((max(0.0, (begin - more) / long), min(1.0, (end + more) / long)))
     return out
 
 

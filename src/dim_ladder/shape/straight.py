@@ -14,7 +14,7 @@ from dim_ladder.shape.rope import Array, Ints, Rope, turned
 # Diameters to either side of the outermost crossings, as far as what is tied round it reaches and holds it: with no more than the wraps' own
 # half, the core bends as it leaves them and the last hitch of a row comes off it.
 BEYOND = 0.8
-BRIDGED = 3.0  # diameters between two crossings that are one stretch
+BRIDGED = 4.0  # diameters between two crossings that are one stretch: with less a crossing followed a little wrongly parts a row
 THIN = 0.6  # of the thickest cord: what is thinner is held no harder
 ROOM = 0.5  # of its thickness, that a wrap takes at least on what it is wrapped round
 STEPS = 3  # along either cord, between two looks
