@@ -14,7 +14,9 @@ from dim_ladder.shape.rope import Array, Ints, Rope, turned
 # Diameters to either side of the outermost crossings, as far as what is tied round it reaches and holds it: with no more than the wraps' own
 # half, the core bends as it leaves them and the last hitch of a row comes off it.
 BEYOND = 0.8
-BRIDGED = 4.0  # diameters between two crossings that are one stretch: with less a crossing followed a little wrongly parts a row
+# Diameters between two crossings that are one stretch; and in a row, of more than one hitch of two wraps, which crosses four times: with less a
+# crossing that is followed a little wrongly parts the row.
+BRIDGED, BRIDGED_ROW, HITCH = 3.0, 4.0, 4
 THIN = 0.6  # of the thickest cord: what is thinner is held no harder
 ROOM = 0.5  # of its thickness, that a wrap takes at least on what it is wrapped round
 STEPS = 3  # along either cord, between two looks
@@ -101,8 +103,9 @@ def _stretches(r: Rope, before: Ints) -> None:
         goes_on = bool(r.nxt[nodes[-1]] >= 0)
         d = 2 * r.radius[nodes[0]] / h[c]
         reach = max(1, round(BEYOND * d))
-        parts = np.split(at, np.flatnonzero(np.diff(at) > BRIDGED * d) + 1)
-        if goes_on and len(parts) > 1 and parts[0][0] + whole - parts[-1][-1] <= BRIDGED * d:
+        most = (BRIDGED_ROW if len(at) > HITCH else BRIDGED) * d
+        parts = np.split(at, np.flatnonzero(np.diff(at) > most) + 1)
+        if goes_on and len(parts) > 1 and parts[0][0] + whole - parts[-1][-1] <= most:
             parts[-1] = np.concatenate([parts[-1], parts.pop(0) + whole])
         for p in parts:
             span = np.arange(p[0] - reach, p[-1] + reach)
