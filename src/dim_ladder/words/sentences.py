@@ -436,11 +436,12 @@ class _Speaker:
         beside = f"runs back up beside {it} on its {side}"
         if not hop.most:
             return f"{beside}, to where it began, with the same overs and unders"
-        return f"{beside}, with it {', '.join(self.beside(h.ends[0], hop.most))}, and leaves it there"
+        return f"{beside}, with it {', '.join(self.beside(h, hop.most))}, and leaves it there"
 
-    def beside(self, leader: int, most: int) -> list[str]:
+    def beside(self, h: HopRecord, most: int) -> list[str]:
         """What an end passes that runs back up beside another: what that one passed before, from its tail on."""
-        passed = [v for v in visits(self.t)[leader] if v.crossing < self.r.start]
+        leader = h.ends[0]
+        passed = [v for v in visits(self.t)[leader] if v.crossing < h.start]
         out = []
         for v in passed[::-1][:most]:
             c = self.t.crossings[v.crossing]

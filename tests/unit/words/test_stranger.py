@@ -67,6 +67,8 @@ def test_an_end_that_runs_back_beside_another_for_a_part(far: int, voice: int) -
     assert f"with it {', '.join(passed[:far])}, and leaves it there" in said
     assert "crossing" not in said
     compare(weave, {"*": 2}, *VOICES[voice])
+    # Also of what it has only just passed itself.
+    compare(weave_of(4, *steps[:2], f"1: under 2, follow 2 right back {far + 1}"), {"*": 1}, *VOICES[voice])
     compare(weave_of(4, *steps[:2], "turn over", f"4: follow 3 right back {far}"), {"*": 1}, *VOICES[voice])
 
 
