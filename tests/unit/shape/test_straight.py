@@ -12,7 +12,7 @@ from dim_ladder.shape.engine import plain
 from dim_ladder.shape.relax import _sways
 from dim_ladder.shape.rope import respaced, rope, turned
 from dim_ladder.shape.sound import amiss
-from dim_ladder.shape.straight import follow_crossings
+from dim_ladder.shape.straight import _crowded, follow_crossings
 from dim_ladder.shape.tighten import job_for, pulled, rope_of
 from helpers.restarts import begun_elsewhere, row_works
 from helpers.weaves import weave_of
@@ -269,17 +269,16 @@ def test_a_diamond_of_bars_is_as_wide_on_both_sides_and_the_same_from_another_be
         assert one.per_end[left] == pytest.approx(one.per_end[right], rel=0.04)
 
 
-def test_wraps_on_a_core_do_not_go_past_each_other():
-    job = job_for(weave_of(4, *DIAMOND), "s")
-    r = rope(job.curves, 0.35)
+def test_a_wrap_may_go_where_there_is_room_on_the_core_and_not_into_another():
+    r = rope(job_for(row_works("cotton-3mm")["row"], "s").curves, 0.35)
     follow_crossings(r)
-    # Everything that is tied round it comes near the same place of a core: without room, each crossing would go there.
-    core = r.cord[r.held[:, 0]]
-    for c in np.unique(core):
-        of = core == c
-        r.x[r.held[of, 1]] = r.x[r.held[of, 0][0]]
-    for _ in range(40):
-        follow_crossings(r)
-    for c, run in {(int(a), int(b)) for a, b in zip(core, r.held[:, 3], strict=True)}:
-        at = np.sort(r.far[r.held[(core == c) & (r.held[:, 3] == run), 0]])
-        assert (np.diff(at)[1:] + np.diff(at)[:-1] > 0).all()
+    first = r.held[:, 0]
+    k = np.argsort(r.far[first])[4:10]
+    assert (np.diff(r.far[first[k]]) >= 0).all()
+    assert not _crowded(r, first).any()  # all stay
+    into = first.copy()
+    into[k] = first[k[0]]  # six crossings, of three wraps, at the place of the first
+    assert _crowded(r, into)[k[2:]].all()
+    beside = first.copy()
+    beside[k[1]] = first[k[0]]  # the two of one wrap
+    assert not _crowded(r, beside).any()
