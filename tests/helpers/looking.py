@@ -102,6 +102,13 @@ def number_at(picture: Picture, number: int) -> Point:
     return spot.x, spot.y
 
 
+def earlier(picture: object, first: int) -> bool:
+    """Whether a picture bears numbers of passages before the first in its own sentence."""
+    assert isinstance(picture, Picture)
+    texts = [s.text for s in picture.shapes if isinstance(s, Label) and s.tag == "number"]
+    return any(int(x) < first for x in texts)
+
+
 def tags(picture: Picture, ends: Mapping[str, int]) -> dict[str, int]:
     """Which cord bears which letter: its tip lies at it. ends : letters there are."""
     drawn, _ = courses(picture)

@@ -13,7 +13,7 @@ from dataclasses import dataclass, field
 from dim_ladder.notation import parse_strict
 from dim_ladder.trace import Trace, trace
 from dim_ladder.trace.diagram import tangle
-from helpers.looking import counted, goes_into, side_of
+from helpers.looking import counted, earlier, goes_into, side_of
 
 
 class Unread(AssertionError):
@@ -285,6 +285,7 @@ class Stranger:
         return deed
 
     open_step = ""
+    first = 0  # the first number in the sentence that is read
 
     def _who(self, body: str) -> tuple[str, str]:
         for start in (
@@ -307,12 +308,12 @@ class Stranger:
         out: list[str] = []
         me = re.findall(r"\{(.*?)\}", ends)[0]
         last_through = ""
-        marks: list[int] = []
+        self.first = 0
         while text:
             text = text.removeprefix(", ").removeprefix("then ")
             hop, text = self._hop(text, me, out, before, picture, rest, last_through, ends)
             if m := re.match(r" \((\d+)\)", text):
-                marks.append(int(m[1]))
+                self.first = self.first or int(m[1])
                 text = text[m.end() :]
             last_through = hop if re.match(r"(up|down) ", hop) else ""
             if m := re.match(r" \(call this loop “(.*?)”\)", text):
@@ -320,7 +321,7 @@ class Stranger:
                 text = text[m.end() :]
             if hop:
                 out.append(hop)
-            if m := re.match(r" \(call the turn with which it ([\w ]+?) turn (\d+)\)", text):
+            while m := re.match(r" \(call the turn with which it ([\w ]+?) turn (\d+)\)", text):
                 t = self._so_far(ends, before, out)
                 made = [0, *(h.turns for h in t.steps[-1].hops)]
                 nth = re.match(r"turns the (\d+)", m[1])
@@ -329,7 +330,8 @@ class Stranger:
                     at = made[-2] + int(nth[1])
                 elif m[1] == "comes to hang":
                     at = len(t.bends[t.steps[-1].end])
-                self.turn_at[me, int(m[2])] = at
+                for who in re.findall(r"\{(.*?)\}", ends):
+                    self.turn_at[who, int(m[2])] = at
                 text = text[m.end() :]
         return out
 
@@ -372,8 +374,10 @@ class Stranger:
             mark = re.match(r" \((\d+)\)", text[m.end() :])
             crossed = 0
             if "space beside" in m[2]:
-                there, here = (self._crossed(ends, before, hops) for hops in ([], out))
-                crossed = here - there
+                crossed = self._crossed(ends, before, out)
+                # A picture of a part of the step begins with it; one with the numbers of what came before has that too.
+                if not earlier(picture, self.first or (int(mark[1]) if mark else 0)):
+                    crossed -= self._crossed(ends, before, [])
             what = self._what(m[2], me, picture, int(mark[1]) if mark else 0, crossed)
             return done(f"{m[1]} {what}" + (f" turns {turns}" if turns > 1 else ""), m)
         if m := re.match(rf"{THROUGH}(up|down) between ({LIST}), [\w ]*\w", text):

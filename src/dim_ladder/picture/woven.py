@@ -25,6 +25,11 @@ MOST_CROSSINGS = 72  # beyond that easing takes seconds
 MOST_ON_PAPER = 120  # where these are waited for
 STRETCHED = ((1.0, 1.0), (1.25, 1.0), (1.0, 1.25))  # across, down: what it is eased from, one after the other
 CLOSE = ((0.4, 0.4), (0.3, 0.3))  # the same of large work, which hangs too far apart to come together in time
+OUT = 5.0  # nodes of its way, at least, from what an end last passes to its tip, where there is room
+ASIDE = tuple(
+    math.radians(a) for a in (0, 35, -35, 70, -70, 105, -105, 135, -135)
+)  # of its tip, where the letter of an end may stand
+OWN = 4  # nodes before its tip that do not stand in the way of its letter
 FINE = 4  # points between two corners of the courses it begins from
 
 
@@ -170,9 +175,15 @@ class _Woven(Painter):
     def _at(self, end: int, pieces: int) -> float:
         """Where on its way an end stops that has so many pieces: at its tip, or where it will go on."""
         mark = self.laid.marks.get((end, pieces - 1))
+        last = float(len(self.ways[end]) - 1)
         if mark is None or pieces >= len(self.t.paths[end]):
-            return float(len(self.ways[end]) - 1)
-        return self.courses[end].marks[mark]
+            return last
+        at = self.courses[end].marks[mark]
+        # Its tip is seen beyond what it last passes, or another's would be taken for it.
+        stops = [float(k) for ks in self.courses[end].stops.values() for k in ks]
+        passed = max((k for k in stops if k <= at), default=0.0)
+        coming = min((k for k in stops if k > at), default=last)
+        return max(at, min(passed + OUT, (passed + coming) / 2))
 
     def _way(self, end: int, a: float, b: float) -> list[Point]:
         way = self.ways[end]
@@ -308,7 +319,7 @@ class _Woven(Painter):
         for end in self.now:
             if not letter_of(self.t, end) or end not in self.courses:
                 continue
-            x, y = self._beyond(end, tips[end], r)
+            x, y = self._beyond(end, tips, r)
             while any(math.hypot(x - a, y - b) < 2 * r + 1 for a, b in taken):
                 x += r  # two tips side by side: beside, never upon each other
             x = min(max(x, r), self.width - r)
@@ -316,16 +327,33 @@ class _Woven(Painter):
             out[end] = self._letter(end, x, y, r, not movers or end in movers)
         return out
 
-    def _beyond(self, end: int, tip: float, r: float) -> Point:
-        x, y = self._point(end, tip)
-        ax, ay = self._point(end, max(0.0, tip - 1.0))
+    def _beyond(self, end: int, tips: Mapping[int, float], r: float) -> Point:
+        """Where the letter of an end stands: in front of its tip, and as clear of cords as it can be there."""
+        x, y = self._point(end, tips[end])
+        ax, ay = self._point(end, max(0.0, tips[end] - 1.0))
         size = max(math.hypot(x - ax, y - ay), 1e-6)
+        dx, dy = (x - ax) / size, (y - ay) / size
         away = r + self.s.cord * 1.2
-        return x + (x - ax) / size * away, min(y + (y - ay) / size * away, self.height - r - 1)
+        ways = [self.ways[e][: math.floor(tip) + 1] for e, tip in tips.items() if e != end]
+        cords = np.vstack([*ways, self.ways[end][: max(1, math.floor(tips[end]) - OWN)]])
+        others = np.array(
+            [self._point(e, tip) for e, tip in tips.items() if e != end] or [(math.inf, math.inf)]
+        )
+        enough = r + self.s.cord
+        best, most = (x, y), -math.inf
+        for angle in ASIDE:
+            c, s = math.cos(angle), math.sin(angle)
+            spot = x + (c * dx - s * dy) * away, min(y + (s * dx + c * dy) * away, self.height - r - 1)
+            clear = min(float(np.hypot(*(cords - spot).T).min()), enough)
+            # Nearer to another tip than to its own it would be taken for that one's letter.
+            clear += min(float(np.hypot(*(others - spot).T).min()), 1.5 * away) - abs(angle) * r * 0.15
+            if clear > most:
+                best, most = spot, clear
+        return best
 
     def _where(self, shown: list[int], tips: dict[int, float]) -> tuple[Anchor, ...]:
         out = [
-            Anchor("tail", e, *self._beyond(e, tips[e], self.s.unit * self.s.letter))
+            Anchor("tail", e, *self._beyond(e, tips, self.s.unit * self.s.letter))
             for e in self.now
             if e in tips
         ]

@@ -72,8 +72,8 @@ def passed_turns(trace: Trace, index: int) -> dict[int, int]:
     r = trace.steps[index]
     found = {_turn(h) for h in r.hops if _of_this_step(h)}
     for s in trace.steps[index + 1 : index + 1 + AHEAD]:
-        found |= {_turn(h) for h in s.hops if h.ends[:1] == (r.end,) and not _of_this_step(h)}
-        if s.end == r.end and any(h.turns for h in s.hops):
+        found |= {_turn(h) for h in s.hops if h.ends[:1] and h.ends[0] in r.ends and not _of_this_step(h)}
+        if set(s.ends) & set(r.ends) and any(h.turns for h in s.hops):
             break
     return {bend: n for n, bend in enumerate(sorted(found - {0}), 1)}
 
@@ -114,7 +114,7 @@ def turn_number(trace: Trace, index: int, h: HopRecord) -> int:
     if not _of_this_step(h):
         at = next(
             i for i in range(index - 1, -1, -1)
-            if trace.steps[i].end == owner and any(x.turns for x in trace.steps[i].hops)
+            if owner in trace.steps[i].ends and any(x.turns for x in trace.steps[i].hops)
         )  # fmt: skip
     return passed_turns(trace, at).get(bend, 0)
 
@@ -214,7 +214,7 @@ class _Speaker:
 
     def resting(self, parts: int) -> str:
         r = self.r
-        moves = [h for h in r.hops if h.ends]
+        moves = [h for h in r.hops if h.ends or isinstance(h.hop, To)]
         if moves and all(isinstance(h.hop, Cross | Through) and h.hop.bight for h in moves):
             return "; the tip stays where it was."
         many = len(r.ends) > 1
