@@ -26,7 +26,8 @@ MOST_WEAVES = 500
 MOST_CORDS = 5_000_000  # bytes of the file of what is known of cords
 MOST_SHAPES = 200
 MOST_STEPS = 16_000  # of pulling a section that has not come to rest, before it is left
-MOST_CORNERS = 200  # of the strands of a unit before it is pulled: those take about a second
+MOST_STEPS_LARGE = 60_000  # the same of a large one
+MOST_CORNERS = 200  # of the strands of a unit that is not large: those take about a second
 
 
 def calibration_of(doc: Document, softness: Softness = UNKNOWN) -> Calibration | None:
@@ -58,8 +59,8 @@ class Shapes:
 def calibrations(
     weave: Weave, ties: Sequence[Tie], softness: Softness, shapes: Shapes, stop: Callable[[], bool] = lambda: False
 ) -> Iterator[Calibration]:  # fmt: skip
-    """The calibration with the shapes that are known at once, and again with each that comes tight. What takes many seconds
-    to pull is left to who looks at it: a rough rule stands in, and the prior says which."""
+    """The calibration with the shapes that are known at once, and again with each that comes tight: what takes about a second first.
+    Until it comes, and where it does not come to rest, a rough rule stands in, and the prior says which."""
     rough = rough_shape(weave)
     if not rough.sections and not former_sections(weave):
         return
@@ -75,21 +76,33 @@ def calibrations(
         shape = shapes.get(key(job))
         if shape is not None:
             found[s.name] = shape
-        elif sum(len(x) for x in job.curves.strands) <= MOST_CORNERS and not shapes.tried(key(job)):
+        elif not shapes.tried(key(job)):
             wanted[s.name] = job
     yield calibrate(weave, ties, prior_for(weave, rough, shapes=found, softness=softness))
-    for name, job in wanted.items():
-        shape = None
-        for shape in tighten(weave, name, stop=stop):
-            if stop():
-                return
-            if shape.steps > MOST_STEPS:
-                shape = None
-                break
+    for name, job in sorted(wanted.items(), key=lambda x: _corners(x[1])):
+        shape = _pulled(weave, name, job, stop)
+        if stop():
+            return
         shapes.keep(key(job), shape)
         if shape is not None:
             found[name] = shape
             yield calibrate(weave, ties, prior_for(weave, rough, shapes=found, softness=softness))
+
+
+def _pulled(weave: Weave, name: str, job: Job, stop: Callable[[], bool]) -> TightShape | None:
+    """A section pulled tight; None where it does not come to rest in time, or it was to be left off."""
+    most = MOST_STEPS if _corners(job) <= MOST_CORNERS else MOST_STEPS_LARGE
+    shape = None
+    for shape in tighten(weave, name, stop=stop):
+        if stop() or shape.steps > most:
+            return None
+        if (found := known(key(job))) is not None:  # another screen has waited for it meanwhile
+            return found
+    return shape
+
+
+def _corners(job: Job) -> int:
+    return sum(len(x) for x in job.curves.strands)
 
 
 class _Kind(BaseModel):

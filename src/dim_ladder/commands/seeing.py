@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import sys
 from functools import lru_cache
 from hashlib import sha256
 
@@ -39,15 +40,17 @@ MOST_POINTS, MOST_CORNERS, MOST_ON_FORMER = 200, 120, 400
 RING = 12.0  # pixels to a diameter of what is worked on a former
 
 
-def seen_of(doc: Document, calibration: Calibration | None) -> Seen:
-    """Everything that is seen, with its shapes waited for. What cannot be pulled tight is left out."""
+def seen_of(doc: Document, calibration: Calibration | None, patient: bool = False) -> Seen:
+    """Everything that is seen, with its shapes waited for: those that take about a second, or (patient) all but those of slips. What
+    cannot be pulled tight is left out."""
     weave = doc.weave
+    most, most_round = (sys.maxsize, sys.maxsize) if patient else (MOST_POINTS, MOST_ON_FORMER)
     faces: tuple[Picture, ...] = ()
     checks, wrong = {}, {}
     for s in weave.sections:
         if s.kind != "body" or s.former is not None:
             continue
-        shape = _tight(weave, s.name)
+        shape = _tight(weave, s.name, most)
         if shape is not None and not faces:
             one = face(shape, cords_of(weave, s.name), "front", units=1, ink=WHITE)
             faces = _faces(weave, s.name, max(1, min(MOST_UNITS, round(HIGH / max(one.height, 1.0)))))
@@ -55,8 +58,8 @@ def seen_of(doc: Document, calibration: Calibration | None) -> Seen:
             units = check_units(calibration, s.name)
             checks[s.name] = (units, _faces(weave, s.name, units) if units <= MOST_UNITS else ())
         wrong[s.name] = _likeliest(weave, s.name)
-    piece, near, missing = _piece(weave, calibration, doc.plan)
-    if ring := _ring(weave, doc.plan):
+    piece, near, missing = _piece(weave, calibration, doc.plan, most)
+    if ring := _ring(weave, doc.plan, most_round):
         faces, missing = ring, ()
     times = (
         timing(calibration.prior, doc.ties) if calibration is not None and not calibration.refusal else None
@@ -67,11 +70,13 @@ def seen_of(doc: Document, calibration: Calibration | None) -> Seen:
 
 
 def _piece(
-    weave: Weave, calibration: Calibration | None, plan: Plan
+    weave: Weave, calibration: Calibration | None, plan: Plan, most: int
 ) -> tuple[tuple[Picture, ...], bool, tuple[str, ...]]:
     """The whole piece, front and back, whether its cords are seen well in it, and which sections are not in it; none where a body is
     not known, or where it is so long that it would be a line."""
-    shapes = {s.name: shape for s in weave.sections if s.former is None and (shape := _tight(weave, s.name))}
+    shapes = {
+        s.name: shape for s in weave.sections if s.former is None and (shape := _tight(weave, s.name, most))
+    }
     bodies = {s.name for s in weave.sections if s.kind == "body"}
     made = piece_of(weave, calibration, plan, shapes)
     if bodies & set(made.left_out) or not made.strands:
@@ -106,13 +111,13 @@ def _both(made: Whole, scale: float) -> tuple[Picture, ...]:
     )
 
 
-def _ring(weave: Weave, plan: Plan) -> tuple[Picture, ...]:
+def _ring(weave: Weave, plan: Plan, most: int) -> tuple[Picture, ...]:
     """What is all worked on a former, from its side and from above, as it lies on it; none where there is other work."""
     bodies = [s for s in weave.sections if s.kind == "body"]
     if not bodies or any(s.former is None for s in bodies):
         return ()
     core = former_mm(plan, bodies[0]) or former_diameter(NOMINAL_GIRTH)
-    shape = _tight(weave, bodies[0].name, MOST_ON_FORMER, core)
+    shape = _tight(weave, bodies[0].name, most, core)
     if shape is None:
         return ()
     cords = cords_of(weave, bodies[0].name)

@@ -51,12 +51,13 @@ def travelling(doc: Document) -> Document:
 def write_sheet(
     doc: Document, folder: Path, formats: Sequence[str], paper: str = "A4", calibration: Calibration | None = None
 ) -> list[Path]:  # fmt: skip
-    """Write the sheet of a document into a folder, one file a format (SVG and PNG: one a picture)."""
+    """Write the sheet of a document into a folder, one file a format (SVG and PNG: one a picture). What is seen of the finished work
+    is waited for."""
     for f in formats:
         if f not in FORMATS:
             raise InputError(f"there is no format “{f}” yet", f"Formats are {', '.join(FORMATS)}")
     known = calibration or calibration_of(doc)
-    seen = seen_of(doc, known)
+    seen = seen_of(doc, known, patient=True)
     sheet = build_sheet(doc.weave, known, doc.plan, doc.sheet, seen=seen)
     stem = file_stem(doc.weave.name)
     files: dict[str, str | bytes] = {}

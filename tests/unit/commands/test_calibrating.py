@@ -5,6 +5,7 @@ import pytest
 from dim_ladder.base import WorldError
 from dim_ladder.calibrate import calibrate
 from dim_ladder.calibrate.prior import UNKNOWN, soft_spread
+from dim_ladder.commands import calibrating
 from dim_ladder.commands.calibrating import (
     Cords,
     Shapes,
@@ -41,11 +42,25 @@ def test_it_is_rough_at_once_and_shaped_a_moment_later():
     assert list(calibrations(weave_of(2), (), UNKNOWN, shapes)) == []
 
 
-def test_a_stop_leaves_off_and_long_work_is_left_to_who_looks():
+def test_a_stop_leaves_off_and_so_does_what_does_not_come_to_rest(monkeypatch):
     assert len(list(calibrations(W, TIES, UNKNOWN, Shapes(), lambda: True))) == 1
-    long = weave_of(8, "bar-right (1 | 2..8)", "bar-left (1..7 | 8)")
-    (only,) = calibrations(long, (), UNKNOWN, Shapes())
+    shapes = Shapes()
+    with monkeypatch.context() as hurried:
+        hurried.setattr(calibrating, "MOST_STEPS", 10)
+        (only,) = calibrations(W, TIES, UNKNOWN, shapes)
     assert only.prior.shaped == ()
+    (again,) = calibrations(W, TIES, UNKNOWN, shapes)  # it was tried, and is not tried again
+    assert again.prior.shaped == ()
+
+
+def test_large_work_comes_after_small_and_is_not_left_to_who_looks(tmp_path, monkeypatch):
+    monkeypatch.setenv("DIM_LADDER_CACHE", str(tmp_path / "others"))
+    text = 'weave "x"\ncords\n' + "".join(f"  k{i} nylon-4mm #445566\n" for i in range(5))
+    text += "hang\n  k0.a k1.a k2.a k3.a k4.a\nsection rows: body\n  bar-right (1 | 2..5)\n  bar-left (1..4 | 5)\n"
+    weave = parse_strict(text + "section plait: body\n  plait-3 (1 2 3)\n")
+    monkeypatch.setattr(calibrating, "MOST_CORNERS", 60)
+    made = [c.prior.shaped for c in calibrations(weave, (), UNKNOWN, Shapes())]
+    assert made == [(), ("plait",), ("rows", "plait")]
 
 
 def test_cords_are_known_from_other_weaves_once_each(tmp_path):

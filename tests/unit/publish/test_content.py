@@ -10,8 +10,10 @@ from PIL import Image
 from pypdf import PdfReader
 
 from dim_ladder.base import InputError
+from dim_ladder.calibrate.prior import UNKNOWN
 from dim_ladder.calibrate.timing import timing
-from dim_ladder.commands.calibrating import calibration_of
+from dim_ladder.commands import seeing
+from dim_ladder.commands.calibrating import Shapes, calibration_of, calibrations
 from dim_ladder.commands.sheets import sheet_of, travelling, write_sheet
 from dim_ladder.notation import parse_strict, write
 from dim_ladder.publish import to_html, to_markdown, to_pdf
@@ -316,3 +318,15 @@ section twice-over: body, fit
     assert said in to_html(loose, "{}")
     assert holds.piece
     assert "not shown" not in holds.basis
+
+
+def test_what_takes_long_is_waited_for_when_a_sheet_is_published(tmp_path, monkeypatch):
+    """While it is looked at, work that takes many seconds stands without its finished picture until it is known."""
+    monkeypatch.setenv("DIM_LADDER_CACHE", str(tmp_path / "shapes"))
+    monkeypatch.setattr(seeing, "MOST_POINTS", 0)
+    doc = Document(parse_strict(BEADS), (), Plan(target="length", size_mm=150.0, fastening="none"))
+    rough = next(calibrations(doc.weave, (), UNKNOWN, Shapes()))
+    assert rough.prior.shaped == ()
+    assert sheet_of(doc, rough).piece == ()
+    made = write_sheet(doc, tmp_path, ["svg"], calibration=rough)
+    assert {f"bead-row-{side}.svg" for side in ("front", "back")} <= {p.name for p in made}
