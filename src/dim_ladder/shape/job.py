@@ -20,6 +20,7 @@ from dim_ladder.shape.aside import held_out, level, slips
 from dim_ladder.shape.begun import as_it_lies, treated_alike
 from dim_ladder.shape.closed import closed_curves, former_strands
 from dim_ladder.shape.inplace import laid_out
+from dim_ladder.shape.levelled import levelled
 from dim_ladder.shape.lift import lift, repeats
 from dim_ladder.shape.recurring import placed, rolled
 from dim_ladder.shape.rope import Aside, Curves, OnCord
@@ -131,6 +132,8 @@ def made(weave: Weave, section: str, core_mm: float, tight: Tight, *, by_tails: 
         if round_again is None
         else laid_out(round_again, sizes, one.start)
     )
+    if across >= 0:
+        lifted = levelled(lifted, across)
     names = tuple("+".join(one.ends[e] for e in ends) for ends in lifted.ends)
     lifted, pairs, aside, tips = held_out(lifted, loops, unit)
     # A bead on one of two holds them apart.

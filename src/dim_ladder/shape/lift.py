@@ -13,12 +13,12 @@ import numpy as np
 
 from dim_ladder.base import InputError
 from dim_ladder.notation import Add, Drop, Span, Through, Turn
+from dim_ladder.shape.compact import GAP, compact
 from dim_ladder.shape.rope import Array, Held
 from dim_ladder.shape.value import Standing
 from dim_ladder.trace import Trace, trace
 from dim_ladder.trace.cores import cores
 
-GAP = 1.6  # between lanes and between rows, in diameters: cords that lie side by side do not touch
 HEIGHT = 0.7  # of a crossing's over above the middle, and of its under below: 1.4 diameters apart
 ROOM = 1.6  # below the last row, for the way to the next unit's places
 BESIDE = 1.3  # between held ends, which hang side by side
@@ -110,7 +110,7 @@ def lift(t: Trace, sizes: Sequence[float] | None = None, *, held: bool = False, 
         )
     if not t.crossings:
         raise InputError("nothing crosses here", "Record a step first")
-    x, y = compact(t, size)
+    x, y = compact(t, size, short=across >= 0)
     bottom = max(y.values()) + GAP
     on_lane: dict[tuple[int, int], list[tuple[float, float]]] = {}
     on_row: dict[tuple[int, int], list[tuple[float, float]]] = {}
@@ -343,54 +343,6 @@ def _level(line: Array, at: tuple[float, float]) -> float:
     u = np.linspace(0.0, d[-1], 20 * len(line))
     x, y = np.interp(u, d, line[:, 0]), np.interp(u, d, line[:, 1])
     return float(u[int(np.argmin(np.abs(x - at[0]) + 10 * np.abs(y - at[1])))] / d[-1])
-
-
-def compact(t: Trace, size: Sequence[float]) -> tuple[dict[int, float], dict[int, float]]:
-    """Places of lanes and rows, as near as what they hold allows: what was tied side by side lies side by side.
-
-    size : of every end. Only pieces that share some of their way must keep their distance; longest paths, rows first, then lanes.
-    """
-    ranks = t.lane_rank
-    wide: dict[int, tuple[int, int]] = {}
-    thick: dict[tuple[bool, int], float] = {}
-    for end, path in enumerate(t.paths):
-        for i, piece in enumerate(path):
-            thick[i % 2 == 0, piece] = size[end]
-    for end, path in enumerate(t.paths):
-        for i in range(1, len(path), 2):
-            a, b = ranks[path[i - 1]], ranks[path[i + 1]]
-            wide[path[i]] = min(a, b), max(a, b)
-        for row, lane in ((t.tips[end], path[-1]), (t.tops[end], path[0])):
-            if row >= 0 and row not in path[1::2]:  # where it is dropped, or laid in
-                a, b = wide.get(row, (ranks[lane], ranks[lane]))
-                wide[row] = min(a, ranks[lane]), max(b, ranks[lane])
-                thick[False, row] = max(size[end], thick.get((False, row), 0.0))
-    y: dict[int, float] = {}
-    for row in sorted(wide, key=t.row_rank.__getitem__):
-        a, b = wide[row]
-        own = thick[False, row]
-        above = [y[r] + GAP * (thick[False, r] + own) / 2 for r in y if wide[r][0] <= b and a <= wide[r][1]]
-        y[row] = max(above, default=GAP * own)
-    bottom = max(y.values(), default=0.0) + GAP
-    tall: dict[int, tuple[float, float]] = {}
-    for end, path in enumerate(t.paths):
-        begin = y[t.tops[end]] if end >= t.hung and t.tops[end] in y else 0.0
-        for i in range(0, len(path), 2):
-            foot = y[t.tips[end]] if t.tips[end] >= 0 else bottom
-            span = (y[path[i - 1]] if i else begin, y[path[i + 1]] if i + 1 < len(path) else foot)
-            tall[path[i]] = min(span), max(span)
-    x: dict[int, float] = {}
-    for lane in sorted(tall, key=ranks.__getitem__):
-        top, foot = tall[lane]
-        own = thick[True, lane]
-        near = GAP / 2 * max(size)
-        left = [
-            x[k] + GAP * (thick[True, k] + own) / 2
-            for k in x
-            if tall[k][0] <= foot + near and top <= tall[k][1] + near
-        ]
-        x[lane] = max(left, default=0.0)
-    return x, y
 
 
 def _between(met: list[tuple[float, float]], a: float, b: float) -> list[tuple[float, float]]:

@@ -5,7 +5,11 @@ import pytest
 
 from dim_ladder.notation import parse_strict
 from dim_ladder.shape import tight
+from dim_ladder.shape.compact import compact
+from dim_ladder.shape.levelled import levelled
+from dim_ladder.shape.lift import lift
 from dim_ladder.shape.tighten import job_for
+from dim_ladder.trace import trace
 
 HEAD = """weave "Hurdle Head"
 cords
@@ -72,3 +76,49 @@ def test_a_long_row_is_drawn_up_as_far_as_a_short_one():
         took[many] = [shape.per_end[f"{n}.a"] for n in names[1:many]]
         assert max(took[many]) < 1.05 * min(took[many])
     assert np.mean(took[8]) == pytest.approx(np.mean(took[4]), rel=0.05)
+
+
+def eight(kind, line):
+    cords = "".join(f"  k{i} {kind} #44556{i}\n" for i in range(8))
+    ends = " ".join(f"k{i}.a" for i in range(8))
+    return parse_strict(f'weave "Eight"\ncords\n{cords}hang\n  {ends}\nsection row: start\n  {line}\n')
+
+
+def test_it_begins_level_with_every_tail_below_its_own_hitch():
+    """Traced it is a stair as long as all its hitches one below the other."""
+    t = trace(eight("nylon-4mm", "bar-right (1 | 2..8)"), section="row")
+    stair = lift(t, held=True, across=0)
+    flat = levelled(stair, 0)
+    places = [np.array([along(x.strands[h.strand], h.part) for h in x.held_straight]) for x in (stair, flat)]
+    assert np.ptp(places[0][:, 1]) > 40
+    assert np.ptp(places[1][:, 1]) < 8
+    for before, after in zip(stair.strands, flat.strands, strict=True):
+        assert np.array_equal(
+            before[:, [0, 2]], after[:, [0, 2]]
+        )  # only up and down: no cord goes round another
+    for k in range(1, 8):
+        hitch = np.mean(
+            [along(flat.strands[h.other], h.other_part)[0] for h in flat.held_straight if h.other == k]
+        )
+        assert abs(flat.strands[k][-3, 0] - hitch) < 10
+    # Rows are no longer than they must be, and what must stand apart does.
+    wide, short = (compact(t, [1.0] * 8, short=s)[0] for s in (False, True))
+    rows = [(p[i - 1], p[i + 1]) for p in t.paths for i in range(1, len(p), 2)]
+    assert sum(abs(short[a] - short[b]) for a, b in rows) < 0.8 * sum(abs(wide[a] - wide[b]) for a, b in rows)
+    assert min(short.values()) >= 0
+
+
+def along(line, part):
+    d = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(line, axis=0), axis=1))])
+    return np.array([np.interp(part * d[-1], d, line[:, a]) for a in range(3)])
+
+
+@pytest.mark.parametrize(
+    ("kind", "line", "runner"),
+    [("nylon-4mm", "bar-left (1..7 | 8)", 7), ("polyester-1mm", "bar-left (1..7 | 8)", 7), ("cotton-5mm", "bar-right (1 | 2..8)", 0)],
+)  # fmt: skip
+def test_no_hitch_comes_off_at_the_edge_of_a_long_row(kind, line, runner):
+    shape = tight(eight(kind, line), "row")
+    assert shape.converged
+    cord = [shape.per_end[f"k{i}.a"] for i in range(8) if i != runner]
+    assert max(cord) < 1.03 * min(cord)
