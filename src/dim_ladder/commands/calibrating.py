@@ -27,6 +27,7 @@ MOST_CORDS = 5_000_000  # bytes of the file of what is known of cords
 MOST_SHAPES = 200
 MOST_STEPS = 16_000  # of pulling a section that has not come to rest, before it is left
 MOST_STEPS_LARGE = 60_000  # the same of a large one
+MOST_PULLED = 700  # corners of the strands of a unit: a diamond of hitches on ten ends has as many, beyond that it is minutes
 MOST_CORNERS = 200  # of the strands of a unit that is not large: those take about a second
 
 
@@ -59,8 +60,9 @@ class Shapes:
 def calibrations(
     weave: Weave, ties: Sequence[Tie], softness: Softness, shapes: Shapes, stop: Callable[[], bool] = lambda: False
 ) -> Iterator[Calibration]:  # fmt: skip
-    """The calibration with the shapes that are known at once, and again with each that comes tight: what takes about a second first.
-    Until it comes, and where it does not come to rest, a rough rule stands in, and the prior says which."""
+    """The calibration with the shapes that are known at once, and again with each that comes tight: what takes about a second first. What
+    takes minutes is left to who looks at it. Until it comes, and where it does not come to rest, a rough rule stands in, and the prior
+    says which."""
     rough = rough_shape(weave)
     if not rough.sections and not former_sections(weave):
         return
@@ -76,7 +78,7 @@ def calibrations(
         shape = shapes.get(key(job))
         if shape is not None:
             found[s.name] = shape
-        elif not shapes.tried(key(job)):
+        elif _corners(job) <= MOST_PULLED and not shapes.tried(key(job)):
             wanted[s.name] = job
     yield calibrate(weave, ties, prior_for(weave, rough, shapes=found, softness=softness))
     for name, job in sorted(wanted.items(), key=lambda x: _corners(x[1])):
