@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QFileDialog, QLabel, QPushButton
 from dim_ladder.app.tie.reading import read_left
 from dim_ladder.base import InputError
 from dim_ladder.calibrate.prior import soft_spread
-from dim_ladder.commands import AddItem, AddTie, RemoveTie, ReplaceTie
+from dim_ladder.commands import AddItem, AddTie, RemoveTie, ReplaceTie, SetScript, calibrating
 from dim_ladder.scale.cuts import given_cut
 from helpers.ties import tie
 
@@ -349,3 +349,18 @@ def enter(field, text):
     field.selectAll()
     QTest.keyClicks(field, text)
     QTest.keyClick(field, Qt.Key.Key_Tab)
+
+
+def test_large_work_is_pulled_tight_where_cord_is_counted(window, settled, monkeypatch):
+    """On Record and Look it would only keep the pictures waiting; cuts would go by a rough rule until somebody had looked."""
+    monkeypatch.setattr(calibrating, "MOST_CORNERS", 60)
+    head = "".join(f"  k{i} nylon-4mm #44556{i}\n" for i in range(4))
+    head = f'weave "Rows"\ncords\n{head}hang\n  k0.a k1.a k2.a k3.a\nsection plait: body\n  plait-3 (1 2 3)\n'
+    window.session.do(
+        SetScript(text=head + "section rows: body\n  bar-right (1 | 2..4)\n  bar-left (1..3 | 4)\n")
+    )
+    settled(window)
+    assert window.session.calibration.prior.shaped == ("plait",)
+    window.stage("view.cut")
+    settled(window)
+    assert window.session.calibration.prior.shaped == ("plait", "rows")

@@ -33,10 +33,10 @@ class Calibrator(QObject):
         self.cords = load_cords(state_folder() / CORDS)
         self.calibration: Calibration | None = None
 
-    def ask(self, weave: Weave, ties: Sequence[Tie], path: Path | None, after_ms: int) -> None:
-        """From a snapshot: at once from the shapes that are known, better as they come."""
+    def ask(self, weave: Weave, ties: Sequence[Tie], path: Path | None, after_ms: int, large: bool) -> None:
+        """From a snapshot: at once from the shapes that are known, better as they come. large : of large work too, which takes a while."""
         self._name, self._ties = str(path) if path else "", tuple(ties)
-        work = partial(_fits, weave, self._ties, self.softness(), self._shapes)
+        work = partial(_fits, weave, self._ties, self.softness(), self._shapes, large)
         self._jobs.follow(self, "calibrate", work, self._fitted, self._last, self._failed, after_ms=after_ms)
 
     def softness(self) -> Softness:
@@ -74,7 +74,12 @@ class Calibrator(QObject):
 
 
 def _fits(
-    weave: Weave, ties: tuple[Tie, ...], softness: Softness, shapes: Shapes, stale: Callable[[], bool]
+    weave: Weave,
+    ties: tuple[Tie, ...],
+    softness: Softness,
+    shapes: Shapes,
+    large: bool,
+    stale: Callable[[], bool],
 ) -> Iterator[Calibration]:
     """On a thread that waits while something is painted."""
 
@@ -82,4 +87,4 @@ def _fits(
         with PAINTING:
             return stale()
 
-    return calibrations(weave, ties, softness, shapes, enough)
+    return calibrations(weave, ties, softness, shapes, enough, large)

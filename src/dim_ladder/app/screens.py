@@ -80,3 +80,10 @@ STAGES = (
     Stage("view.stash", "Stash", _stash),
     Stage("view.orders", "Orders", _orders),
 )
+NUMBERS = (
+    "view.tie",
+    "view.cut",
+    "view.sheet",
+    "view.stash",
+    "view.orders",
+)  # stages that say what cord is needed

@@ -60,6 +60,7 @@ class Session(QObject):
         )
         self._lost = ""  # what to say of hops that an edit let go
         self.calibrator = Calibrator(self.jobs, self)
+        self._numbers_shown = False
         self.calibrator.fitted.connect(self.calibrated)
         self.calibrator.fitted.connect(self._ask_counts)
         self.calibrator.said.connect(self.said)
@@ -485,7 +486,15 @@ class Session(QObject):
         if self.ladder.problems:
             self.calibrator.clear()
             return
-        self.calibrator.ask(self.weave, self.document.ties, self.path, QUIET_MS)
+        self.calibrator.ask(self.weave, self.document.ties, self.path, QUIET_MS, self._numbers_shown)
+
+    def show_numbers(self, shown: bool) -> None:
+        """Whether a stage is lit that says what cord is needed. Large work is pulled tight for it, which elsewhere would only keep the
+        pictures waiting."""
+        before, self._numbers_shown = self._numbers_shown, shown
+        c = self.calibration
+        if shown and not before and c is not None and set(c.prior.sections) - set(c.prior.shaped):
+            self.recalibrate()
 
     def shape_known(self, section: str) -> None:
         """A section was pulled tight on a screen: the calibration begins from that, and the check sees its faces."""

@@ -35,7 +35,7 @@ from dim_ladder.app.looking import Looking
 from dim_ladder.app.palette import ActionSearch
 from dim_ladder.app.record.screen import RecordScreen
 from dim_ladder.app.recording import Recording
-from dim_ladder.app.screens import STAGES
+from dim_ladder.app.screens import NUMBERS, STAGES
 from dim_ladder.app.session import Session
 from dim_ladder.app.tails import TailsLine
 from dim_ladder.app.theme import apply_theme, sized, theme
@@ -260,6 +260,7 @@ class MainWindow(QMainWindow):
             self._stages[which] = widget
             self.stack.addWidget(widget)
         self.stack.setCurrentWidget(self._stages[which])
+        self.session.show_numbers(which in NUMBERS)
         self._changed()
         cords = self.session.weave.cords
         self.cord_line.light(which, cords[0].colour if cords else theme().ink)

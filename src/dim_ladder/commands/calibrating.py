@@ -58,11 +58,12 @@ class Shapes:
 
 
 def calibrations(
-    weave: Weave, ties: Sequence[Tie], softness: Softness, shapes: Shapes, stop: Callable[[], bool] = lambda: False
+    weave: Weave, ties: Sequence[Tie], softness: Softness, shapes: Shapes, stop: Callable[[], bool] = lambda: False,
+    large: bool = True,
 ) -> Iterator[Calibration]:  # fmt: skip
-    """The calibration with the shapes that are known at once, and again with each that comes tight: what takes about a second first. What
-    takes minutes is left to who looks at it. Until it comes, and where it does not come to rest, a rough rule stands in, and the prior
-    says which."""
+    """The calibration with the shapes that are known at once, and again with each that comes tight: what takes about a second first,
+    then (large) what takes longer. What takes minutes is left to who looks at it. Until it comes, and where it does not come to rest, a
+    rough rule stands in, and the prior says which."""
     rough = rough_shape(weave)
     if not rough.sections and not former_sections(weave):
         return
@@ -78,7 +79,7 @@ def calibrations(
         shape = shapes.get(key(job))
         if shape is not None:
             found[s.name] = shape
-        elif _corners(job) <= MOST_PULLED and not shapes.tried(key(job)):
+        elif _corners(job) <= (MOST_PULLED if large else MOST_CORNERS) and not shapes.tried(key(job)):
             wanted[s.name] = job
     yield calibrate(weave, ties, prior_for(weave, rough, shapes=found, softness=softness))
     for name, job in sorted(wanted.items(), key=lambda x: _corners(x[1])):
