@@ -30,12 +30,12 @@ def courses(picture: Picture) -> tuple[dict[int, list[Point]], dict[int, float]]
         for _, pts in lines:
             if not any(_same(pts, p) for p in pieces):
                 pieces.append(pts)
-        pieces.sort(key=_long, reverse=True)
+        pieces.sort(key=length, reverse=True)
         whole = pieces[0]
         # The piece that goes on from another: it begins where that one stops.
         for p in pieces[1:]:
-            a, b = (whole, p) if _joins(whole, p) else (p, whole) if _joins(p, whole) else ([], [])
-            if a and _long(p) > 8.0 and not _inside(p, whole):
+            a, b = (whole, p) if joins(whole, p) else (p, whole) if joins(p, whole) else ([], [])
+            if a and length(p) > 8.0 and not inside(p, whole):
                 k = min(range(len(b)), key=lambda k: math.dist(b[k], a[-1]))
                 since[end] = float(len(a))
                 whole = [*a, *b[k + 1 :]]
@@ -44,15 +44,29 @@ def courses(picture: Picture) -> tuple[dict[int, list[Point]], dict[int, float]]
     return out, since
 
 
+@lru_cache(maxsize=4)
+def elsewhere(picture: Picture) -> list[list[Point]]:
+    """What else of cords runs through a picture, and out of it again at its top."""
+    main, _ = courses(picture)
+    found: list[list[Point]] = []
+    for s in picture.shapes:
+        if isinstance(s, Line) and s.tag.startswith("end") and not s.dash:
+            pts = flattened(s.path)
+            out_at_top = max(pts[0][1], pts[-1][1]) < 2.0 and length(pts) > 8.0
+            if out_at_top and not inside(pts, main[int(s.tag[3:])]) and not any(_same(pts, p) for p in found):
+                found.append(pts)
+    return found
+
+
 def _same(a: list[Point], b: list[Point]) -> bool:
     return len(a) == len(b) and all(math.dist(p, q) < 0.01 for p, q in zip(a, b, strict=True))
 
 
-def _long(p: list[Point]) -> float:
+def length(p: list[Point]) -> float:
     return sum(math.dist(a, b) for a, b in itertools.pairwise(p))
 
 
-def _inside(p: list[Point], whole: list[Point]) -> bool:
+def inside(p: list[Point], whole: list[Point]) -> bool:
     """Whether a piece only lies on a longer one, as a bridge over a crossing does."""
     return all(
         min(_off(q, a, b) for a, b in itertools.pairwise(whole)) < 0.6 for q in (p[0], p[len(p) // 2], p[-1])
@@ -66,7 +80,7 @@ def _off(q: Point, a: Point, b: Point) -> float:
     return math.dist(q, (a[0] + f * dx, a[1] + f * dy))
 
 
-def _joins(a: list[Point], b: list[Point]) -> bool:
+def joins(a: list[Point], b: list[Point]) -> bool:
     return min(math.dist(a[-1], q) for q in b[: max(8, len(b) // 2)]) < 3.0
 
 
@@ -154,7 +168,9 @@ def counted(
             late = (end == mine and b >= since - 1e-6) or (its == mine and a >= since - 1e-6)
             if a > there + 1e-6 and not late:
                 count += 1
-    return count
+    return count + sum(
+        a > there + 1e-6 for run in elsewhere(picture) for a, _, _ in meetings(drawn[its], run, False)
+    )
 
 
 def begun(picture: Picture, mine: int, crossed: int) -> float:

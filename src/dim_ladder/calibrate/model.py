@@ -8,8 +8,9 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
+from itertools import repeat
 
 import numpy as np
 
@@ -140,15 +141,26 @@ class Calibration:
         n = np.array([counts.get(s, 0) for s in self.prior.sections], np.float64)
         return float(sum(float(self.prior.slack[e] @ n) for e in ends))
 
+    def with_free(self, span: Array, slack: Mapping[str, Array]) -> Calibration:
+        """With what is left free in a unit as it is said here. What was worked out of cord that is knotted is known to both."""
+        out = replace(self, prior=replace(self.prior, span=span, slack=dict(slack)))
+        # Questions are known by the length that is knotted, without what is free.
+        out.__dict__.update(_known=self._known, _correlated=self._correlated, belief=self.belief)
+        return out
+
     def foresee(self, groups: Iterable[Sequence[str]], counts: Mapping[str, float], mm: float = 0.0) -> None:
         """Work out what groups of ends take together, side by side, which takes less than one after the other."""
         self.foresee_all([(groups, counts, mm)])
 
     def foresee_all(
-        self, pieces: Iterable[tuple[Iterable[Sequence[str]], Mapping[str, float], float]]
+        self,
+        pieces: Iterable[tuple[Iterable[Sequence[str]], Mapping[str, float], float]],
+        sized: Iterable[Calibration] | None = None,
     ) -> None:
-        """As `foresee`, of several pieces: their groups of ends, their counts and how long each is to be."""
-        asked = (self._asked(g, counts, mm) for groups, counts, mm in pieces for g in groups)
+        """As `foresee`, of several pieces: their groups of ends, their counts and how long each is to be. sized : by piece, this one
+        with what is left free in that piece (`with_free`); itself by default."""
+        each = zip(pieces, sized if sized is not None else repeat(self), strict=sized is not None)
+        asked = (c._asked(g, counts, mm) for (groups, counts, mm), c in each for g in groups)
         new = {a.key: a for a in asked if a.key not in self._known}
         ways = {key: self._bent(a) for key, a in new.items()}
         bent = [a for key, a in new.items() if ways[key]]

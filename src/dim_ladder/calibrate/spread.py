@@ -50,7 +50,11 @@ class Spread:
 
     def plus(self, mm: float) -> Spread:
         """With so much more, exactly."""
-        return Spread(self.parts, self.shift + mm) if mm else self
+        if not mm:
+            return self
+        out = Spread(self.parts, self.shift + mm)
+        out.__dict__.update(_all=self._all, _log_parts=self._log_parts)  # the parts are the same
+        return out
 
     def chance_above(self, x: float) -> float:
         """Probability that the quantity exceeds x."""

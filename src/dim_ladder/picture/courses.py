@@ -175,6 +175,22 @@ class Courses:
             y = y1
         return out
 
+    def earlier(self, end: int, stop: int) -> list[list[tuple[float, float]]]:
+        """Where an end, before its piece `stop`, came into the picture and went out of it again at the top."""
+        path, out = self.t.paths[end], []
+        y, pts = self._top_y(end), list[tuple[float, float]]()
+        for i in range(2 if stop > 1 and self.t.tops[end] == path[1] else 0, stop - 1, 2):
+            lane, row = path[i], path[i + 1]
+            if self.t.row_rank[row] >= self.top:
+                before = path[i - 1] if i else -1
+                pts += self._with_loops(lane, before, row, self.upright(lane, y, self.py(row)))
+                y = self.py(row)
+                continue
+            if pts:
+                out.append([*pts, *self.upright(lane, y, 0.0)])
+            y, pts = 0.0, []
+        return out
+
     def _with_loops(
         self, lane: int, before: int, after: int, pts: list[tuple[float, float]]
     ) -> list[tuple[float, float]]:

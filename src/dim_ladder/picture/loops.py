@@ -38,7 +38,7 @@ def loop_side(trace: Trace, row: int, lane: int) -> int:
 def loop_points(x: float, y: float, out: float, high: float) -> list[tuple[float, float]]:
     """A drop beside a turn at x, y: it leaves above the turn, reaches out to x + out and ends in the turn."""
     pts = []
-    for k in range(1, 25):
+    for k in range(25):
         t = k / 24
         along = math.sin(math.pi * t)
         wide = -math.cos(math.pi * t) * along**0.6

@@ -39,8 +39,10 @@ class Painter(Courses):
             pts = self._without_new(end, movers.get(end))
             if end in waiting:
                 pts = self._held_up(pts, waiting[end])
-            if len(pts) > 1:
-                under += self._cord(self.rounded(pts), end, power)
+            first = movers[end][0] if end in movers else self.lengths[end]
+            for run in (*self.earlier(end, first), pts):
+                if len(run) > 1:
+                    under += self._cord(self.rounded(run), end, power)
         stop = r.stop if r is not None else 0
         start = r.start if r is not None and focus else stop
         for n in self.seen:

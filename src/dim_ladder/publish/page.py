@@ -41,12 +41,13 @@ from dim_ladder.scale import (
     worked_length,
 )
 from dim_ladder.scale.cuts import odds, whole_chance
+from dim_ladder.scale.girth import free_for_size
 from dim_ladder.trace import trace
 from dim_ladder.words.phrases import LIES, listing
 
 RISKS = (0.1, 0.05, 0.02, 0.01)
 BELOW, ABOVE = 0.8, 1.25  # of the smallest and the largest size on the sheet: so far a page scales
-COARSE = 5  # mm from size to size, of work whose every size is cut otherwise
+COARSE = 2  # mm from size to size, of work whose every size is cut otherwise
 ROUND = 2  # of work on a former
 MOST_PIECES = 120
 SYSTEMS = ("metric", "imperial")
@@ -221,8 +222,11 @@ class _Sizes:
         if self.rings:  # all side by side takes a fraction of one after the other
             around = [ring_units(self.calibration, float(total)) for total, _ in found.values()]
             self.calibration.foresee_all([(ends, units, 0.0) for units in around])
-        elif not self.each:
-            self.calibration.foresee_all([(ends, o.counts, o.length_mm) for _, o in found.values()])
+        else:
+            plans = [self.plan_at(total, self.risks[0]) for total, _ in found.values()]
+            self.calibration.foresee_all(
+                [(ends, o.counts, o.length_mm) for _, o in found.values()], map(self._sized, plans)
+            )
         known: dict[tuple[object, ...], int] = {}
         for key, (total, _) in found.items():
             try:
@@ -232,18 +236,22 @@ class _Sizes:
                 self.trouble = str(e)
         self.index = [-1 if key is None else known.get(key, -1) for key in keys]
 
+    def _sized(self, plan: Plan) -> Calibration:
+        """The calibration with what is left free in a size."""
+        return free_for_size(self.weave, self.calibration, plan)[0] if self.each else self.calibration
+
     def _piece(self, total: int) -> _Made:
         first = solve(self.weave, self.calibration, self.plan_at(total, self.risks[0]))
         risks = [_at_risk(first)]
         for risk in self.risks[1:]:
             plan = self.plan_at(total, risk)
-            if self.each:
+            if self.rings:
                 risks.append(_at_risk(solve(self.weave, self.calibration, plan)))
                 continue
             # The same piece with other cuts: only they hang on the chance.
-            mm = first.tied_to_mm
-            cuts = cut_list(self.weave, self.calibration, first.counts, plan, mm=mm)
-            chance = whole_chance(self.calibration, cuts, first.counts, mm)
+            mm, sized = first.tied_to_mm, self._sized(plan)
+            cuts = cut_list(self.weave, sized, first.counts, plan, mm=mm)
+            chance = whole_chance(sized, cuts, first.counts, mm)
             risks.append(_at_risk(replace(first, plan=plan, cuts=cuts, chance_short=chance)))
         words = tuple(length_words(self.weave, first, s) for s in SYSTEMS)
         return _Made(first.counts, first.option.length_mm, tuple(risks), words)

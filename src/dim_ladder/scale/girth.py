@@ -8,7 +8,7 @@ from dim_ladder.base import InputError, format_length
 from dim_ladder.calibrate import Calibration
 from dim_ladder.notation import NOMINAL_GIRTH, Item, Leave, Section, Span, Step, Weave, free_length
 from dim_ladder.scale.plan import Plan
-from dim_ladder.scale.stretch import at_fraction, free_of, room_of, stretched, stretches, with_free
+from dim_ladder.scale.stretch import at_fraction, free_of, room_of, stretched, stretches
 from dim_ladder.trace.former import former_diameter
 
 
@@ -75,7 +75,7 @@ def free_for_size(weave: Weave, calibration: Calibration, plan: Plan) -> tuple[C
     if follows_girth(weave):
         sized = at_girth(weave, plan.size_mm)
         free = free_of(sized, calibration)
-        calibration = with_free(calibration, free.span, free.slack)
+        calibration = calibration.with_free(free.span, free.slack)
     if not stretches(weave) or calibration.prior.only_rings:
         return calibration, 0.0
     return stretched(sized, calibration, plan)

@@ -57,11 +57,6 @@ def free_of(weave: Weave, calibration: Calibration) -> Free:
     )
 
 
-def with_free(calibration: Calibration, span: Array, slack: Mapping[str, Array]) -> Calibration:
-    """The calibration with what is left free in a unit as it is said here."""
-    return replace(calibration, prior=replace(calibration.prior, span=span, slack=dict(slack)))
-
-
 def stretched(weave: Weave, calibration: Calibration, plan: Plan) -> tuple[Calibration, float]:
     """The calibration with its spans stretched so that the piece is as long as it should be, and by how much of their room.
 
@@ -71,8 +66,7 @@ def stretched(weave: Weave, calibration: Calibration, plan: Plan) -> tuple[Calib
     short, long = (free_of(at_fraction(weave, part), calibration) for part in (0.0, 1.0))
 
     def at(part: float) -> Calibration:
-        return with_free(
-            calibration,
+        return calibration.with_free(
             short.span + part * (long.span - short.span),
             {e: mm + part * (long.slack[e] - mm) for e, mm in short.slack.items()},
         )
