@@ -6,6 +6,7 @@ tension, spread over what lies about as far out. Both hands pull equally hard.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -14,6 +15,14 @@ from dim_ladder.shape.rope import Array, Flags, Ints, Rope
 
 OVER = 0.25  # diameters less far out, of which a third of the force is felt
 LEAST = 0.4  # diameters from the middle, nearer than which nothing was drawn to a side
+LAID, MANY = 10.0, 5  # times as hard as other cord, and from how many fillers on
+
+
+def side_by_side(pull: Sequence[float], apart: Sequence[float]) -> float:
+    """How many times as hard as what is tied round it core is held to the board. Round a few fillers, drawn out to both sides, cord lies
+    flat by itself; under many, hands keep them side by side where they would slip into two layers. pull, apart : as of Curves."""
+    many, drawn = sum(p > 1.0 for p in pull), sum(p > 0 for p in apart)
+    return LAID if many >= max(MANY, 2 * drawn) and drawn > 1 else 1.0
 
 
 @dataclass(frozen=True, slots=True)

@@ -70,6 +70,7 @@ def key(job: Job) -> str:
         c.core,
         c.press,
         c.flat,
+        c.laid,
         c.alike,
         c.give,
         c.soft,

@@ -69,7 +69,7 @@ def run(
     on = np.array([r.curves.press, r.curves.flat]) * r.spacing().mean()
     line, on_line = r.in_line()
     done, energy, deepest = _run(
-        r.x, r.v, r.fixed, r.nxt, r.down, r.cord, r.pull, r.edges, r.group, r.taut, r.before, r.beside(), np.array(r.curves.walls), p.i, p.j, p.down, p.rest, p.floor, p.soft, p.drawn.turn, p.drawn.out, p.drawn.force, p.touching, p.bound, r.curves.core, on, r.curves.near, line, on_line * r.spacing().mean(), cell,
+        r.x, r.v, r.fixed, r.nxt, r.down, r.cord, r.pull, r.edges, r.group, r.taut, r.before, r.beside(), np.array(r.curves.walls), p.i, p.j, p.down, p.rest, p.floor, p.soft, p.drawn.turn, p.drawn.out, p.drawn.force, p.touching, p.bound, r.curves.core, on, r.laid(), r.curves.near, line, on_line * r.spacing().mean(), cell,
         r.curves.repeats, len(r.held) > 0, free[0], free[1], r.drive, stiff, slowest, steps, room, float(r.room().max()) + room, cap, stretch,
     )  # fmt: skip
     r.pitch, r.angle = float(cell[0]), float(cell[1])
@@ -138,7 +138,7 @@ def _mean(values, group, of):
 
 @njit(cache=True, nogil=True)
 def _run(
-    x, v, fixed, nxt, down, cord, pull, edges, group, taut, before, beside, walls, pi_, pj, ps, rest, floor, soft, times, out, force, touching, bound, core, on, near_, line, on_line, cell, repeats, held, free_pitch, free_angle, drive,
+    x, v, fixed, nxt, down, cord, pull, edges, group, taut, before, beside, walls, pi_, pj, ps, rest, floor, soft, times, out, force, touching, bound, core, on, laid, near_, line, on_line, cell, repeats, held, free_pitch, free_angle, drive,
     stiff, slowest, steps, room, nearby, cap, stretch,
 ):  # fmt: skip
     n = len(x)
@@ -284,11 +284,12 @@ def _run(
             if on[a] > 0:
                 for k in range(n):
                     away = abs(x[k, a + 1])
+                    held_to = on[a] * laid[cord[k]] if a == 1 else on[a]
                     if a == 1 or away < near_:
-                        f[k, a + 1] -= on[a] * max(-1.0, min(1.0, x[k, a + 1]))
+                        f[k, a + 1] -= held_to * max(-1.0, min(1.0, x[k, a + 1]))
                     else:
                         away = near_
-                    energy += on[a] * (away * away / 2 if away < 1 else away - 0.5)
+                    energy += held_to * (away * away / 2 if away < 1 else away - 0.5)
         for k in range(len(line)):
             off = x[k, 0] - line[k]
             away = abs(off)

@@ -16,6 +16,7 @@ import numpy as np
 from dim_ladder.base import InputError
 from dim_ladder.library import CordKind, cord_kind
 from dim_ladder.notation import Call, Section, Weave
+from dim_ladder.shape.apart import side_by_side
 from dim_ladder.shape.aside import held_out, level, slips
 from dim_ladder.shape.begun import as_it_lies, treated_alike
 from dim_ladder.shape.closed import closed_curves, former_strands
@@ -155,6 +156,7 @@ def made(weave: Weave, section: str, core_mm: float, tight: Tight, *, by_tails: 
     meeting = [k for k, e in enumerate(one.ends) if e in met]
     still = [k for k in meeting if one.ends[k] in fillers]
     coat = any(weave.cord_of(e) is None for e in one.ends)  # round finished work, which is round enough
+    drawn_out = () if by_tails else _apart(one, first, kinds, fillers)
     curves = Curves(
         tuple(
             level(x - middle) if k in laid_in or k == across else x - middle
@@ -171,10 +173,11 @@ def made(weave: Weave, section: str, core_mm: float, tight: Tight, *, by_tails: 
         flat=FLAT
         if lifted.beads
         else _on_board(meeting, () if held or coat else still, turns, bool(lifted.held_straight)),
+        laid=side_by_side([pull[e] for e in meeting], drawn_out),
         alike=_by_strand(same, lifted.ends),
         give=tuple(kinds[e].presses for e in first),
         soft=sum(kinds[e].soft for e in first) / len(first) * (SNUG if below else 1.0),
-        apart=() if by_tails else _apart(one, first, kinds, fillers),
+        apart=drawn_out,
         held=tuple(h for h in lifted.held_straight if pull[lifted.ends[h[0]][0]] == 1.0),
         tauter=TAUTER,
         beads=_beads(weave, lifted.beads, [mm[e] / unit / 2 for e in first], unit),

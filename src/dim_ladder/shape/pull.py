@@ -76,11 +76,11 @@ def forces(r: Rope, p: Pairs, stiff: float, piece: float) -> tuple[float, Array,
             f[:, k] += stiff * inside * x[:, k] / np.maximum(out, 1e-9)
     for axis, weight in ((1, r.curves.press), (2, r.curves.flat)):
         if weight > 0:
-            on = weight * piece
+            on = weight * piece * (r.laid()[r.cord] if axis == 2 else 1.0)
             far = np.abs(x[:, axis])
             near = r.curves.near if axis == 1 else np.inf
             f[:, axis] -= on * np.clip(x[:, axis], -1.0, 1.0) * (far < near)
-            energy += float(on * np.where(far < 1, far * far / 2, np.minimum(far, near) - 0.5).sum())
+            energy += float((on * np.where(far < 1, far * far / 2, np.minimum(far, near) - 0.5)).sum())
     line, on_line = r.in_line()
     if len(line):
         far = x[:, 0] - line

@@ -63,7 +63,7 @@ class Curves:
     repeats. diameter, pull : of every strand, in diameters of the thickest, and its tension. bonds : pairs of strands
     that lie side by side all the way, as the halves of a flat cord. core : radius about the y axis that is kept free.
     press : force towards y = 0 on every diameter of cord, against a tension of 1.
-    flat : the same towards z = 0, as work lies on a board. alike : strands of which a hand draws up equally much cord.
+    flat : the same towards z = 0, as work lies on a board; of core so many times (laid). alike : strands of which a hand draws up equally much cord.
     give : by strand, the part of its diameter that it gives way where it is pressed, 0 for rigid cord; none where all are.
     soft : against what force, of unit tension, on a diameter of cord pressed a diameter deep. apart : by strand, against a tension of 1, the force
     that draws it out each time it lies to a side; none where nothing is drawn apart, or cord slides. held : where it is held straight.
@@ -83,6 +83,7 @@ class Curves:
     core: float = 0.0
     press: float = 0.0
     flat: float = 0.0
+    laid: float = 1.0
     alike: tuple[tuple[int, ...], ...] = ()
     give: tuple[float, ...] = ()
     soft: float = 0.0
@@ -197,6 +198,10 @@ class Rope:
         if len(self.bead):
             self.grown = np.minimum(self.grown + by, [b.radius for b in self.curves.beads])
             self._push_along()
+
+    def laid(self) -> Array:
+        """(cords,) how many times as hard as other cord each is held to the board."""
+        return np.where(self.pull > 1.0, self.curves.laid, 1.0)
 
     def bring(self, by: float) -> None:
         """Bring ends whose tails were shortened to where their tails hang, by so much at the most."""

@@ -10,6 +10,7 @@ from dataclasses import replace
 
 import numpy as np
 
+from dim_ladder.shape.apart import side_by_side
 from dim_ladder.shape.rope import Array, OnCord
 from dim_ladder.shape.value import Job, Part, Place, TightShape
 
@@ -28,15 +29,16 @@ def part_of(job: Job, strands: Sequence[int], stretch: float, flat: float, lies:
     def each(of: tuple[float, ...]) -> tuple[float, ...]:
         return tuple(of[k] for k in strands) if of else ()
 
-    apart = each(c.apart)
+    apart, pull = each(c.apart), each(c.pull)
     curves = replace(
         c,
         strands=tuple(x - middle for x in lines),
         follow=tuple(at[c.follow[k]] for k in strands),
         diameter=each(c.diameter),
-        pull=each(c.pull),
+        pull=pull,
         bonds=pairs(c.bonds),
         flat=flat,
+        laid=side_by_side(pull, apart),
         alike=tuple(g for group in c.alike if len(g := tuple(at[k] for k in group if k in at)) > 1),
         give=each(c.give),
         apart=apart if sum(p > 0 for p in apart) > 1 else (),

@@ -59,6 +59,26 @@ def test_more_fillers_make_a_wider_band_of_half_knots_as_long(fillers):
     assert a == pytest.approx(b, rel=0.03)
 
 
+@pytest.mark.parametrize("fillers", [5, 6, 8])
+def test_many_fillers_lie_side_by_side_as_in_a_belt(fillers):
+    """Drawn up by nothing but the workers they slip into two layers, and the band is half again as thick."""
+    n = fillers + 2
+    s = tight(weave_of(n, f"half-right (1 | 2..{n - 1} | {n})", f"half-left (1 | 2..{n - 1} | {n})"), "s")
+    assert s.converged
+    core = [line for e, line in zip(s.ends, s.lines, strict=True) if e not in ("k1.a", f"k{n}.a")]
+    assert max(abs(float(line[:, 2].mean())) for line in core) < 0.1
+    across = np.sort([float(line[:, 0].mean()) for line in core])
+    assert np.diff(across).min() > 0.5
+    assert 4.3 < 4 * s.pitch / 2 < 6.2
+    assert 7 < 4 * s.thickness < 10.5
+    # Round a bundle with one worker, and where they turn, nothing lays them so.
+    for steps in ((f"larks-head (1 | 2..{n})",), (f"half-right (1 | 2..{n - 1} | {n})",)):
+        assert (
+            job_for(weave_of(n, *steps), "s").curves.flat * job_for(weave_of(n, *steps), "s").curves.laid
+            < 0.3
+        )
+
+
 def test_the_mirrored_knot_has_the_same_size_and_turns_the_other_way():
     right, left = (tight(weave_of(4, f"half-{side} (1 | 2 3 | 4)"), "s") for side in ("right", "left"))
     assert left.twist_deg == pytest.approx(-right.twist_deg, abs=2)
@@ -164,7 +184,7 @@ def test_each_time_a_worker_lies_to_a_side_it_is_drawn_out():
 
 
 def test_forces_are_the_slopes_of_the_energy_and_the_engines_agree():
-    curves = replace(job_for(*SOFT["spiral"]).curves, soft=0.5)
+    curves = replace(job_for(*SOFT["spiral"]).curves, soft=0.5, flat=0.3, laid=4.0)
     r = rope(curves, 0.35)
     r.x *= 0.75
     r.pitch, r.angle = r.pitch * 0.75, 0.2
