@@ -95,11 +95,11 @@ def calibrations(
 def _pulled(weave: Weave, name: str, job: Job, stop: Callable[[], bool]) -> TightShape | None:
     """A section pulled tight; None where it does not come to rest in time, or it was to be left off."""
     most = MOST_STEPS if _corners(job) <= MOST_CORNERS else MOST_STEPS_LARGE
-    shape = None
+    shape, file = None, key(job)
     for shape in tighten(weave, name, stop=stop):
         if stop() or shape.steps > most:
             return None
-        if (found := known(key(job))) is not None:  # another screen has waited for it meanwhile
+        if (found := known(file)) is not None:  # another screen has waited for it meanwhile
             return found
     return shape
 

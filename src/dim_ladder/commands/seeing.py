@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import sys
 from functools import lru_cache
 from hashlib import sha256
 
@@ -11,6 +10,7 @@ import numpy as np
 from dim_ladder.base import InputError
 from dim_ladder.calibrate import Calibration
 from dim_ladder.calibrate.timing import timing
+from dim_ladder.commands.calibrating import MOST_PULLED
 from dim_ladder.commands.piece import piece_of
 from dim_ladder.commands.slips import Slip, slips
 from dim_ladder.notation import NOMINAL_GIRTH, Weave
@@ -37,14 +37,15 @@ SLIPS = 2  # of a body: the likeliest
 SMALL = 14.0  # pixels to a diameter of a slip
 # Corners of the strands of what is pulled tight for a picture: of a body, which takes about a second, and of a slip.
 MOST_POINTS, MOST_CORNERS, MOST_ON_FORMER = 200, 120, 400
+PATIENT_ON_FORMER = 2000  # of what is waited for
 RING = 12.0  # pixels to a diameter of what is worked on a former
 
 
 def seen_of(doc: Document, calibration: Calibration | None, patient: bool = False) -> Seen:
-    """Everything that is seen, with its shapes waited for: those that take about a second, or (patient) all but those of slips. What
-    cannot be pulled tight is left out."""
+    """Everything that is seen, with its shapes waited for: those that take about a second, or (patient) all that do not take minutes, but
+    for those of slips. What cannot be pulled tight is left out."""
     weave = doc.weave
-    most, most_round = (sys.maxsize, sys.maxsize) if patient else (MOST_POINTS, MOST_ON_FORMER)
+    most, most_round = (MOST_PULLED, PATIENT_ON_FORMER) if patient else (MOST_POINTS, MOST_ON_FORMER)
     faces: tuple[Picture, ...] = ()
     checks, wrong = {}, {}
     for s in weave.sections:
