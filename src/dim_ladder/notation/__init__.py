@@ -1,10 +1,10 @@
 """Text <-> weave. In: script text (str). Out: a frozen Weave, or Problems with line and column; and back again."""
 
+from dim_ladder.notation.clauses import COUNTS
 from dim_ladder.notation.cursor import (
     nearest,
 )
 from dim_ladder.notation.parser import (
-    COUNTS,
     Parsed,
     name_problems,
     parse,

@@ -11,7 +11,6 @@ from dim_ladder.base.budget import (
     MOST_BEADS,
     MOST_CORDS,
     MOST_KNOTS,
-    MOST_LAYERS,
     MOST_LINE,
     MOST_NAME,
     MOST_PROBLEMS,
@@ -19,39 +18,28 @@ from dim_ladder.base.budget import (
     MOST_SECTIONS,
     MOST_TAILS,
 )
+from dim_ladder.notation.clauses import CLAUSES, COUNTS, read_clause, read_count, read_params
 from dim_ladder.notation.cursor import Cursor, Wrong, nearest
 from dim_ladder.notation.lexer import Token, split_note, tokens
+from dim_ladder.notation.names import Path, check_names
 from dim_ladder.notation.refs import item_refs
 from dim_ladder.notation.steps import WORDS, read_call, read_item, read_step
 from dim_ladder.notation.values import (
-    LEGGED,
-    LEGS,
     SECTION_KINDS,
-    STRUNG,
-    Add,
     Bead,
     Call,
     Cord,
     Count,
-    Former,
     Hang,
     Item,
     Knot,
-    Param,
-    Rotate,
     Section,
     Step,
-    Thread,
     Weave,
 )
 
 MAX_CHARACTERS = 2_000_000
 MAX_LINES = 25_000
-COUNTS = "repeat 12, fit, fit pairs, fit multiple of 3 plus 1 at least 4 at most 40, same as bar, for 60 mm, or as long as 3 of 4 of bar less 25 mm"
-CLAUSES = (
-    "repeat", "fit", "same", "for", "as", "layer", "stitched", "on", "leads", "code", "mirror", "flip", "end", "spiral",
-)  # fmt: skip
-Path = tuple[object, ...]
 
 
 @dataclass(slots=True)
@@ -88,7 +76,7 @@ def _parse(text: str) -> Parsed:
 def name_problems(weave: Weave) -> tuple[Problem, ...]:
     """Names that a weave speaks of and does not have: a text of it could not be read. Places are left out."""
     p = _Parser("")
-    p._check_names(weave)
+    check_names(weave, p._say)
     return tuple(p.problems)
 
 
@@ -119,11 +107,9 @@ def parse_item(text: str) -> Item:
 def parse_count(text: str, sections: Iterable[str] = ()) -> Count:
     """A section's count: "repeat 12", "fit", "fit pairs", "fit multiple of 3", "same as bar", "for 60 mm", ..."""
     toks, _ = tokens(text.strip())
-    parser = _Parser("")
-    parser.sections = [Section(name, "body") for name in sections]
     line = Cursor(toks, len(text) + 1)
     try:
-        count = parser._count(line)
+        count = read_count(line, set(sections))
         line.done("the count")
     except Wrong as w:
         raise InputError(w.message, w.hint) from None
@@ -137,10 +123,7 @@ def parse_how(text: str, sections: Iterable[str] = ()) -> Section:
     """How often a section is worked, and how its units take turns: "fit pairs", "fit, mirror every other", "repeat 12, spiral".
     A section of no name and no items. Raises InputError."""
     toks, bad = tokens(text.strip())
-    parser = _Parser("")
-    parser.sections = [Section(name, "body") for name in sections]
-    line = Cursor(toks, len(text) + 1)
-    section = Section("", "body")
+    line, section, above = Cursor(toks, len(text) + 1), Section("", "body"), set(sections)
     try:
         if bad:
             raise Wrong(f"“{text.strip()[bad - 1]}” cannot be read here", COUNTS, bad)
@@ -148,7 +131,7 @@ def parse_how(text: str, sections: Iterable[str] = ()) -> Section:
         while more:
             if not any(line.peek(word) for word in HOW):
                 raise line.wrong("a count", COUNTS)
-            section = parser._clause(line, section)
+            section = read_clause(line, section, above, {})
             more = line.take(",")
         line.done("the count")
     except Wrong as w:
@@ -224,7 +207,7 @@ class _Parser:
         )
         if self.name is None and len(self.problems) < MOST_PROBLEMS:
             self.problems.append(Problem("the weave has no name", 'Begin with: weave "A name"', 1, 1))
-        self._check_names(weave)
+        check_names(weave, self._say)
         self.problems.sort(key=lambda p: (p.line, p.column))
         return Parsed(weave, tuple(self.problems), self.where)
 
@@ -404,28 +387,10 @@ class _Parser:
             ln.done("the knot")
             self.knots.append(Knot(name.text, (), (), how.text, source.text, self._take_lead(), note))
             return
-        params = self._params(ln)
+        params = read_params(ln)
         ln.done("the knot's places")
         self.block = "knot"
         self.knots.append(Knot(name.text, params, (), "", "", self._take_lead(), note))
-
-    def _params(self, ln: Cursor) -> tuple[Param, ...]:
-        hint = "Write them as: knot half-right (w | c.. | v)"
-        ln.need("(", hint)
-        out: list[Param] = []
-        while True:
-            t = ln.want("name", "a name for a place", hint)
-            if "." in t.text or t.text in WORDS:
-                raise Wrong(f"“{t.text}” cannot name a place", hint, t.column, len(t.text))
-            if any(p.name == t.text for p in out):
-                raise Wrong(f"two places are called “{t.text}”", "", t.column, len(t.text))
-            rest = ln.take("..")
-            if rest and any(p.rest for p in out):
-                raise Wrong("only one place can take what is left over", "", t.column, len(t.text))
-            out.append(Param(t.text, rest))
-            if ln.take(")"):
-                return tuple(out)
-            ln.need("|", hint)
 
     def _section(self, ln: Cursor, note: str) -> None:
         name = ln.want("name", "the section's name")
@@ -447,123 +412,13 @@ class _Parser:
                 f"“{t.text}” is not a kind of section", "start, body or finish", t.column, len(t.text)
             )
         while ln.now is not None:
-            section = self._clause(ln, section)
+            section = read_clause(ln, section, {s.name for s in self.sections}, self.layers)
             if ln.now is not None and not ln.peek("code"):
                 ln.need(",")
         ln.done("the section")
         self.where["section", len(self.sections)] = (self.number, name.column)
         self.block = "section"
         self.sections.append(replace(section, lead=self._take_lead(), note=note))
-
-    def _clause(self, ln: Cursor, section: Section) -> Section:
-        word = ln.take_one("layer", "stitched", "on", "leads", "code", "mirror", "flip", "end", "spiral")
-        if word == "layer":
-            ln.need("over", "Write it as: layer over bar")
-            over = self._above(ln)
-            self.layers[section.name] = deep = self.layers.get(over, 0) + 1
-            if deep > MOST_LAYERS:
-                raise Wrong(f"more than {MOST_LAYERS} layers lie over each other here", "Work them as one")
-            return replace(section, over=over)
-        if word == "stitched":
-            ln.need("on", "Write it as: stitched on bar")
-            on = self._above(ln)
-            return replace(
-                section, on=on, every=ln.whole("of how many units each", 200) if ln.take("every") else 1
-            )
-        if word == "spiral":
-            return replace(section, spiral=True)
-        if word in ("mirror", "flip", "end"):
-            said = "end for end" if word == "end" else word
-            for more in (*(("for", "end") if word == "end" else ()), "every", "other"):
-                ln.need(more, f"Write it as: {said} every other")
-            return replace(section, alternate=word)
-        if word == "on":
-            ln.need("former", "Write it as: on former, leads 5 bights 8")
-            return replace(section, former=section.former or Former(0, 0))
-        if word == "leads":
-            leads = ln.whole("how many leads", 60)
-            ln.need("bights", "Write it as: leads 5 bights 8")
-            bights = ln.whole("how many bights", 120)
-            if leads < 2 or bights < 2:
-                raise Wrong("a former takes at least 2 leads and 2 bights", "Such as: leads 3 bights 5")
-            return replace(
-                section, former=replace(section.former or Former(0, 0), leads=leads, bights=bights)
-            )
-        if word == "code":
-            former = section.former or Former(0, 0)
-            columns = bool(ln.take("columns"))
-            first = ln.take_one("over", "under")
-            if not first:
-                raise ln.wrong("over or under", "Write it as: code over 2 under 2")
-            code = [ln.whole("how many crossings", 60)]
-            word = first
-            while follow := ln.take_one("over", "under"):
-                if follow == word:
-                    raise ln.wrong("the other of over and under in turn", "Such as: over 2 under 1")
-                word = follow
-                code.append(ln.whole("how many crossings", 60))
-            former = replace(former, code=tuple(code), under_first=first == "under", columns=columns)
-            return replace(section, former=former)
-        return replace(section, count=self._count(ln))
-
-    def _above(self, ln: Cursor) -> str:
-        t = ln.want("name", "a section's name")
-        known = {s.name for s in self.sections}
-        if t.text not in known:
-            raise Wrong(f"no section “{t.text}” stands above", nearest(t.text, known), t.column, len(t.text))
-        return t.text
-
-    def _count(self, ln: Cursor) -> Count:
-        hint = COUNTS
-        if ln.take("repeat"):
-            return Count("repeat", ln.whole("how often"))
-        if ln.take("fit"):
-            return self._fit(ln, hint)
-        if ln.take("same"):
-            ln.need("as", hint)
-            return Count("same", 1, self._above(ln))
-        if ln.take("for"):
-            return Count("long", mm=ln.length("how long it is to be, such as 60 mm"))
-        if ln.take("as"):
-            ln.need("long", hint)
-            ln.need("as", hint)
-            share = (1, 1)
-            if ln.now is not None and ln.now.kind == "number":
-                part = ln.whole("how many parts", 99)
-                ln.need("of", "Write it as: as long as 3 of 4 of bar")
-                share = (part, ln.whole("of how many parts", 99))
-                ln.need("of", "Write it as: as long as 3 of 4 of bar")
-            other = self._above(ln)
-            return Count(
-                "long", 1, other, ln.length("by how much it is less") if ln.take("less") else 0.0, share
-            )
-        raise ln.wrong("a count", hint)
-
-    def _fit(self, ln: Cursor, hint: str) -> Count:
-        number = plus = least = most = 0
-        if ln.take("pairs"):
-            number = 2
-        elif ln.take("multiple"):
-            ln.need("of", hint)
-            number = ln.whole("the multiple")
-        if number and ln.take("plus"):
-            plus = ln.whole("how many more", max(number - 1, 1))
-        where = ln.now
-        while ln.take("at"):
-            if ln.take("least"):
-                least = ln.whole("the least")
-            elif ln.take("most"):
-                most = ln.whole("the most")
-            else:
-                raise ln.wrong("least or most", hint)
-        count = Count("fit", max(number, 1), plus=plus % max(number, 1), least=least, most=most)
-        low, high = count.steps
-        if 0 <= high < low:
-            column = where.column if where is not None else 1
-            raise Wrong(
-                "no number of times is like that", "Leave more room between the least and the most", column
-            )
-        return count
 
     # -- names across lines -----------------------------------------------------------------------
 
@@ -572,114 +427,3 @@ class _Parser:
             return
         line, column = self.where.get(path, (1, 1))
         self.problems.append(Problem(message, hint, line, column))
-
-    def _check_names(self, weave: Weave) -> None:
-        cords = {c.name for c in weave.cords}
-        for end in weave.hang.ends:
-            self._check_end(("hang",), end, cords, STRUNG + (LEGS if weave.hang.on in LEGGED else ""))
-            cord, _, letter = end.partition(".")
-            if letter == STRUNG and (
-                any(f"{cord}.{x}" in weave.hang.ends for x in f"ab{LEGS}") or _added(weave, cord)
-            ):
-                self._say(
-                    ("hang",),
-                    f"{cord} is strung between two points, so it has no working end",
-                    f"Hang {cord}.s alone, or another cord",
-                )
-            if end[-2:] in (".m", ".n") and f"{end[:-1]}{'ab'['mn'.index(end[-1])]}" not in weave.hang.ends:
-                self._say(
-                    ("hang",),
-                    f"{end} hangs without the end it belongs to",
-                    f"Hang {end[:-1]}{'ab'['mn'.index(end[-1])]} too",
-                )
-        self._check_joins(weave)
-        beads = {b.name for b in weave.beads}
-        for knot in weave.knots:
-            names = {p.name for p in knot.params}
-            for i, step in enumerate(knot.steps):
-                path: Path = ("knot", knot.name, i)
-                self._check_beads(path, step, beads)
-                for ref in item_refs(step):
-                    if isinstance(ref, int):
-                        self._say(path, f"a knot names its places; “{ref}” is a number", nearest("", names))
-                    elif ref not in names:
-                        self._say(path, f"“{ref}” is not a place of {knot.name}", nearest(ref, names))
-        known = set(weave.hang.ends) | {s.over for s in weave.sections if s.over}
-        known |= {f"{c.name}.{x}" for c in weave.cords for x in "ab" if _comes_in(weave, c.name)}
-        for s, section in enumerate(weave.sections):
-            if section.former is not None and not section.former.leads:
-                self._say(
-                    ("section", s), f"{section.name} has no leads and bights", "Such as: leads 5 bights 8"
-                )
-            for i, item in enumerate(section.items):
-                path = ("section", s, i)
-                self._check_beads(path, item, beads)
-                if isinstance(item, Add):
-                    for end in item.ends:
-                        self._check_end(path, end, cords)
-                for ref in item_refs(item):
-                    if isinstance(ref, str) and ref not in known:
-                        self._say(path, f"no end “{ref}” hangs here", nearest(ref, known))
-
-    def _check_joins(self, weave: Weave) -> None:
-        """Two cords that are joined hang by one end each; the other ends are one."""
-        taken: set[str] = set()
-        for i, c in enumerate(weave.cords):
-            if not c.joined:
-                continue
-            path: Path = ("cord", i)
-            others = [o.name for o in weave.cords if o.name != c.name]
-            if c.joined not in others:
-                self._say(
-                    path,
-                    f"there is no other cord “{c.joined}” to join {c.name} to",
-                    nearest(c.joined, others),
-                )
-            elif {c.name, c.joined} & taken:
-                again = c.name if c.name in taken else c.joined
-                self._say(path, f"{again} is joined twice", "A cord that is folded has one other end to join")
-            else:
-                for name in (c.name, c.joined):
-                    hung = sum(f"{name}.{x}" in weave.hang.ends for x in "ab")
-                    why = f"both ends of {name} are worked" if hung else f"no end of {name} hangs"
-                    if hung != 1 or _comes_in(weave, name):
-                        self._say(
-                            path, f"{why}, so it cannot be joined", f"Hang one of {name}.a and {name}.b"
-                        )
-            taken |= {c.name, c.joined}
-
-    def _check_end(self, path: Path, end: str, cords: set[str], legs: str = "") -> None:
-        cord, _, letter = end.partition(".")
-        if cord not in cords:
-            self._say(path, f"{end} hangs, but there is no cord “{cord}”", nearest(cord, cords))
-        elif letter not in ("a", "b", *legs):
-            self._say(path, f"{end} is not an end", f"A cord has two ends: {cord}.a and {cord}.b")
-
-    def _check_beads(self, path: Path, item: Item, beads: set[str]) -> None:
-        if isinstance(item, Step):
-            for hop in item.hops:
-                if isinstance(hop, Thread) and hop.bead not in beads:
-                    hint = (
-                        nearest(hop.bead, beads)
-                        or "Add a part: beads, with a line such as: shell 8 mm #f4f2ec"
-                    )
-                    self._say(path, f"there is no bead “{hop.bead}”", hint)
-
-
-def _added(weave: Weave, cord: str) -> bool:
-    return any(
-        isinstance(i, Add) and any(e.split(".")[0] == cord for e in i.ends)
-        for s in weave.sections
-        for i in s.items
-    )
-
-
-def _comes_in(weave: Weave, cord: str) -> bool:
-    """Whether ends of a cord that do not hang at first come in later: by `add`, or when the work is rotated."""
-    for section in weave.sections:
-        for item in section.items:
-            if isinstance(item, Rotate) and any(e.split(".")[0] == cord for e in weave.hang.ends):
-                return True
-            if isinstance(item, Add) and any(e.split(".")[0] == cord for e in item.ends):
-                return True
-    return False

@@ -102,7 +102,10 @@ def lift(t: Trace, sizes: Sequence[float] | None = None, *, held: bool = False, 
             raise InputError("it passes a loop of the work above it", "Its size is guessed from the drawing")
         raise InputError(str(t.problems[0]), "Mend that step first")
     if held and not _can_be_held(t):
-        raise InputError("work is laid anew in this section", "Its size is guessed from the drawing")
+        raise InputError(
+            "work is laid anew in this section after its first knot",
+            "Begin a section of its own there; until then its size is guessed from the drawing",
+        )
     if not held and not repeats(t):
         raise InputError(
             "this section does not repeat with the same ends in the same lie",
