@@ -1,13 +1,18 @@
 """A row of hitches that is tied once: its runner is held level, and what is hitched to it hangs down from it."""
 
+from itertools import pairwise
+
 import numpy as np
 import pytest
 
 from dim_ladder.notation import parse_strict
-from dim_ladder.shape import tight
+from dim_ladder.shape import relax, tight
 from dim_ladder.shape.compact import compact
+from dim_ladder.shape.contact import between
+from dim_ladder.shape.engine import plain
 from dim_ladder.shape.levelled import levelled
 from dim_ladder.shape.lift import lift
+from dim_ladder.shape.rope import rope
 from dim_ladder.shape.tighten import job_for
 from dim_ladder.trace import trace
 
@@ -122,3 +127,19 @@ def test_no_hitch_comes_off_at_the_edge_of_a_long_row(kind, line, runner):
     assert shape.converged
     cord = [shape.per_end[f"k{i}.a"] for i in range(8) if i != runner]
     assert max(cord) < 1.03 * min(cord)
+
+
+def test_of_long_tails_only_what_hangs_near_the_work_goes_on_being_pulled():
+    curves = job_for(eight("nylon-4mm", "bar-right (3 | 4..6)"), "row").curves
+    r = rope(curves, 0.35)
+    assert relax._kept(r, np.inf) == []
+    kept, whole = relax._kept(r, 5.0), relax._kept(r, 500.0)
+    assert all(part == pytest.approx((0.0, 1.0), abs=0.01) for part in whole)
+    work = relax._work(r, between(r, plain()))
+    for k, (a, b) in enumerate(pairwise(r.first)):
+        begin, end = (round(f * (b - a - 1)) for f in kept[k])
+        first, last = work[k]
+        assert 0 <= begin <= first < last <= end < b - a
+        most = 5.0 / r.spacing()[r.cord[a]] + 1
+        assert first - begin <= most
+        assert end - last <= most
