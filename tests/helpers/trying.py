@@ -47,6 +47,22 @@ def choose(page: Path, choices: Sequence[Mapping[str, str]]) -> list[dict[str, o
     return json.loads(_around(page, script))
 
 
+NARROW = """
+const frame = document.getElementById("page");
+frame.style.cssText = "width: WIDEpx; border: 0";
+frame.addEventListener("load", () => {
+  const doc = frame.contentDocument;
+  const over = Array.from(doc.querySelectorAll(".scroll")).map((el) => el.scrollWidth - el.clientWidth);
+  document.getElementById("out").textContent = JSON.stringify([doc.documentElement.scrollWidth, ...over]);
+});
+"""
+
+
+def width(page: Path, wide: int) -> list[int]:
+    """How wide a page is where there is room for so many pixels, and by how much each of its tables is wider than its room."""
+    return json.loads(_around(page, NARROW.replace("WIDE", str(wide))))
+
+
 def faults(page: Path, prepare: str = "", *flags: str) -> list[str]:
     """What axe-core finds wrong with a page. prepare : a script that is run in it first."""
     axe = next(Path(sys.prefix).glob("axe/*/axe.min.js"), None)

@@ -68,7 +68,8 @@
     const miss = piece.mm - table().around - sizeMm() - besides();
     if (Math.abs(miss) < 0.5) return ", exact";
     const word = data.target === "girth" ? (miss > 0 ? "wider" : "tighter") : miss > 0 ? "longer" : "shorter";
-    return ", " + shown(Math.round(Math.abs(miss))) + (system() ? " in " : " cm ") + word;
+    const by = Math.round(Math.abs(miss));
+    return ", " + (system() ? shown(by) + " in " : by < 100 ? by + " mm " : shown(by) + " cm ") + word;
   }
 
   function cell(row, text, mm) {
