@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+from collections.abc import Sequence
 
 from reportlab.lib.colors import HexColor
 from reportlab.lib.pagesizes import A4, LETTER
@@ -213,6 +214,7 @@ _COLUMNS = (
     ("Fold", 326.0),
 )
 LINE = 12.0  # height of a line of a table
+WHOLE = 0.6  # of a page, the most that is kept together
 
 
 def _sizes(page: Page, sizes: tuple[SizeColumn, ...], target: str) -> None:
@@ -235,26 +237,12 @@ def _rows(page: Page, sizes: tuple[SizeColumn, ...], columns: tuple[tuple[str, f
             with page.tags.group("TR"):
                 page.write(f"{s.name}  {s.size}: {s.problem}", 9.5, kind="TD")
             continue
-        for i, c in enumerate(s.cuts):
-            first = i == 0
-            units = ", ".join(f"{n} × {k}" for n, k in s.counts)
-            texts = [
-                *(
-                    [s.name, s.size, units, f"{s.length}, {s.off}" if s.off else s.length]
-                    if first
-                    else [""] * 4
-                ),
-                c.cord,
-                c.cut,
-                c.fold,
-                c.chance,
-            ]
-            # Every cell keeps to its column.
-            cells = [
-                split(text, BOLD if k in (0, 5) else REGULAR, 9, edge - x - 5)
-                for k, (text, edge, (_, x)) in enumerate(zip(texts, edges, columns, strict=True))
-            ]
-            height = LINE * max(len(lines) for lines, _ in cells) + 3
+        rows = [_cells(s, i, edges, columns) for i in range(len(s.cuts))]
+        heights = [LINE * max(len(lines) for lines, _ in cells) + 3 for cells in rows]
+        whole = sum(heights) + (LINE + 6 if s.minutes else 4)
+        # The cords of a size stay with its name, where a page holds them.
+        page.room(whole if whole < WHOLE * page.height else heights[0])
+        for cells, height in zip(rows, heights, strict=True):
             page.room(height)
             with page.tags.group("TR"):
                 for (lines, face), (_, x) in zip(cells, columns, strict=True):
@@ -267,6 +255,19 @@ def _rows(page: Page, sizes: tuple[SizeColumn, ...], columns: tuple[tuple[str, f
                 page.write(s.minutes, 8.5, colour=QUIET, after=2, kind="TD")
         page.rule()
         page.y += 4
+
+
+def _cells(
+    s: SizeColumn, i: int, edges: Sequence[float], columns: Sequence[tuple[str, float]]
+) -> list[tuple[list[str], str]]:
+    """What stands in the row of a cord of a size: lines and their face, by column; every cell keeps to its own."""
+    c, units = s.cuts[i], ", ".join(f"{n} × {k}" for n, k in s.counts)
+    own = [s.name, s.size, units, f"{s.length}, {s.off}" if s.off else s.length] if not i else [""] * 4
+    texts = [*own, c.cord, c.cut, c.fold, c.chance]
+    return [
+        split(text, BOLD if k in (0, 5) else REGULAR, 9, edge - x - 5)
+        for k, (text, edge, (_, x)) in enumerate(zip(texts, edges, columns, strict=True))
+    ]
 
 
 TALLEST = 160.0  # points of a whole piece

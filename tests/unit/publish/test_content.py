@@ -16,7 +16,7 @@ from dim_ladder.commands import seeing
 from dim_ladder.commands.calibrating import Shapes, calibration_of, calibrations
 from dim_ladder.commands.sheets import sheet_of, travelling, write_sheet
 from dim_ladder.notation import parse_strict, write
-from dim_ladder.publish import to_html, to_markdown, to_pdf
+from dim_ladder.publish import SizeRow, to_html, to_markdown, to_pdf
 from dim_ladder.publish.effort import difficulty, piece_minutes
 from dim_ladder.publish.photo import KEPT, LONGEST, photo_bytes, photo_jpeg, photo_text
 from dim_ladder.publish.reworded import with_words
@@ -330,3 +330,15 @@ def test_what_takes_long_is_waited_for_when_a_sheet_is_published(tmp_path, monke
     assert sheet_of(doc, rough).piece == ()
     made = write_sheet(doc, tmp_path, ["svg"], calibration=rough)
     assert {f"bead-row-{side}.svg" for side in ("front", "back")} <= {p.name for p in made}
+
+
+@pytest.mark.parametrize("sizes", range(3, 9))
+def test_the_cords_of_a_size_stay_on_its_page(tern, sizes):
+    rows = tuple(SizeRow(name=f"Z{k}", size_mm=150.0 + 5 * k) for k in range(sizes))
+    sheet = sheet_of(replace(tern, sheet=tern.sheet.model_copy(update={"sizes": rows})))
+    pages = ["\n" + p.extract_text() for p in PdfReader(io.BytesIO(to_pdf(sheet))).pages]
+    for column in sheet.sizes:
+        (at,) = [k for k, text in enumerate(pages) if f"\n{column.name}\n" in text]
+        after = pages[at].split(f"\n{column.name}\n")[1]
+        own = after.split("\nZ")[0]
+        assert all(f"{c.cord}\n{c.cut}" in own for c in column.cuts), own
