@@ -47,8 +47,7 @@ from dim_ladder.words.phrases import LIES, listing
 
 RISKS = (0.1, 0.05, 0.02, 0.01)
 BELOW, ABOVE = 0.8, 1.25  # of the smallest and the largest size on the sheet: so far a page scales
-COARSE = 2  # mm from size to size, of work whose every size is cut otherwise
-ROUND = 2  # of work on a former
+COARSE = 2  # mm from size to size, of work whose every size is cut otherwise; more, where that would be too many pieces
 MOST_PIECES = 120
 SYSTEMS = ("metric", "imperial")
 
@@ -168,7 +167,6 @@ class _Sizes:
         self.weave, self.calibration, self.plan, self.choices = weave, calibration, plan, choices
         self.rings = calibration.prior.only_rings
         self.each = self.rings or follows_size(weave)  # whether every size is a piece of its own
-        self.step = ROUND if self.rings else COARSE if self.each else 1
         self.risks = tuple(sorted({*RISKS, plan.risk}, reverse=True))
         self.trouble = ""
         self.pieces: list[_Made] = []
@@ -181,6 +179,7 @@ class _Sizes:
         self.shift = (ease if self.eases else 0.0) - (0.0 if self.each else adds)
         low = min(r.size_mm for r in choices.sizes) * BELOW + self.shift
         high = max(r.size_mm for r in choices.sizes) * ABOVE + self.shift
+        self.step = max(COARSE, math.ceil((high - low) / (MOST_PIECES - 2))) if self.each else 1
         self.low = max(self.step, math.floor(low / self.step) * self.step)
         self.high = max(self.low, math.ceil(high / self.step) * self.step)
         self._make()

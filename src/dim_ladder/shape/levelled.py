@@ -8,7 +8,7 @@ from dataclasses import replace
 import numpy as np
 
 from dim_ladder.shape.lift import Lifted
-from dim_ladder.shape.rope import Array
+from dim_ladder.shape.rope import Array, along_of
 
 CLEAR = 2.0  # diameters of upright tail between a row and where its tails lean together
 
@@ -46,7 +46,7 @@ def _moved(lifted: Lifted, move: Callable[[Array], Array]) -> Lifted:
     after = tuple(move(line) for line in lifted.strands)
 
     def at(strand: int, part: float) -> float:
-        a, b = _along(lifted.strands[strand]), _along(after[strand])
+        a, b = along_of(lifted.strands[strand]), along_of(after[strand])
         return float(np.interp(part * a[-1], a, b) / b[-1])
 
     return replace(
@@ -61,10 +61,6 @@ def _moved(lifted: Lifted, move: Callable[[Array], Array]) -> Lifted:
     )  # fmt: skip
 
 
-def _along(line: Array) -> Array:
-    return np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(line, axis=0), axis=1))])
-
-
 def _point(line: Array, part: float) -> Array:
-    along = _along(line)
+    along = along_of(line)
     return np.array([np.interp(part * along[-1], along, line[:, a]) for a in range(3)])

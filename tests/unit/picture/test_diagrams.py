@@ -33,7 +33,7 @@ def test_a_step_picture_shows_the_moving_end_strong_its_pass_ringed_and_every_en
     assert any(s.tag == "arrow" for s in p.shapes)
 
 
-def test_labels_do_not_overlap_and_stayinside():
+def test_labels_do_not_overlap_and_stay_inside():
     for text in (TERN, SPIRAL, PLAIT):
         t = trace(parse_strict(text))
         for i, record in enumerate(t.steps):

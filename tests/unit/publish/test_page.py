@@ -134,6 +134,22 @@ def test_a_ring_takes_the_ease_that_is_set(tmp_path):
         assert [c["mm"] for c in page["cuts"]] == [r.cut_mm for r in rows]
 
 
+@pytest.mark.parametrize("largest", [200.0, 900.0])
+def test_where_free_cord_follows_the_girth_every_size_can_be_asked_for(largest):
+    """Each is a piece of its own: of a great reach they are further apart, and none is left out."""
+    text = TERN.replace("  half-right", "  span 1 of 40 of girth\n  half-right", 1)
+    weave = parse_strict(text)
+    sizes = tuple(SizeRow(name=n, size_mm=mm) for n, mm in (("S", 150.0), ("L", largest)))
+    plan, choices = Plan(target="girth", size_mm=170.0), SheetChoices(sizes=sizes)
+    page = build_page(weave, calibrate(weave, (), prior_for(weave, rough_shape(weave))), plan, choices)
+    assert page.data is not None, page.why
+    (table,) = page.data["tables"]
+    assert -1 not in table["index"]
+    assert table["low"] <= 150.0 * 0.8
+    assert table["low"] + table["step"] * (len(table["index"]) - 1) >= largest * 1.25
+    assert table["step"] == 2 or largest > 300
+
+
 def test_words_and_who_finishes_follow_what_is_chosen(tmp_path):
     """A plait moves its ends: after one count more, other ends are made fast."""
     weave = parse_strict(PLAIT.replace("fit multiple of 3", "fit") + "\nsection end: finish\n  tuck (1)\n")

@@ -12,7 +12,7 @@ from dim_ladder.shape.contact import between
 from dim_ladder.shape.engine import plain
 from dim_ladder.shape.levelled import levelled
 from dim_ladder.shape.lift import lift
-from dim_ladder.shape.rope import rope
+from dim_ladder.shape.rope import along_of, rope
 from dim_ladder.shape.tighten import job_for
 from dim_ladder.trace import trace
 
@@ -114,7 +114,7 @@ def test_it_begins_level_with_every_tail_below_its_own_hitch():
 
 
 def along(line, part):
-    d = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(line, axis=0), axis=1))])
+    d = along_of(line)
     return np.array([np.interp(part * d[-1], d, line[:, a]) for a in range(3)])
 
 
