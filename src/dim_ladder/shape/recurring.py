@@ -17,7 +17,8 @@ from dim_ladder.trace.diagram import Tangle, tangle
 from dim_ladder.trace.reduce import TooMuch, simplified
 from dim_ladder.trace.roles import period_of
 
-UNITS = 7  # traced, and one more: what that one adds is a unit
+# So many are traced, and one more: what that one adds is a unit. More where those differ, fewer where they are too much to trace.
+UNITS = (5, 7, 4)
 WORK = 3_000_000  # passages that may be looked at while it is laid shorter
 CANNOT = "Its size is guessed from the drawing"
 UNLIKE = "its units do not cross alike"
@@ -38,21 +39,33 @@ class Rolled:
 def placed(weave: Weave, section: str) -> Trace | None:
     """The weave up to a section, with that section often enough; None where it cannot be tied below itself, or does not leave its
     ends where they were."""
-    t = _traced(weave, section, UNITS)
-    if t.problems or not t.settled or t.turned or any(s.quiet or s.deed is not None for s in t.steps):
+    t = next((t for n in UNITS if not (t := _traced(weave, section, n)).problems), None)
+    if t is None or not t.settled or t.turned or any(s.quiet or s.deed is not None for s in t.steps):
         return None
-    few = _traced(weave, section, UNITS - 1)
+    few = _traced(weave, section, min(UNITS) - 1)
     return t if few.order == t.order else None
 
 
 def rolled(t: Trace, section: str) -> Rolled:
     """The diagram of one unit among others like it. t : as `placed` gave it. Raises InputError where units differ."""
     weave = _with_section(t.weave, section)
-    try:
-        many, more = (simplified(tangle(_held(weave, section, UNITS + k)), WORK) for k in (0, 1))
-    except TooMuch:
-        raise InputError("it is more than can be looked through", CANNOT) from None
-    return _cut_out(more, _unit(many, more))
+    unlike: InputError | None = None
+    most = max(UNITS)
+    for units in UNITS:
+        if units > most:
+            continue
+        held = [_held(weave, section, units + k) for k in (0, 1)]
+        if any(x.problems for x in held):
+            most = units - 1
+            continue
+        try:
+            many, more = (simplified(tangle(x), WORK) for x in held)
+            return _cut_out(more, _unit(many, more))
+        except TooMuch:
+            continue
+        except InputError as e:
+            unlike = unlike or e
+    raise unlike or InputError("it is more than can be looked through", CANNOT)
 
 
 def _unit(many: Tangle, more: Tangle) -> list[int]:

@@ -20,6 +20,10 @@ CELL = 6  # units of work for a cell that is looked at
 LEFT, RIGHT, UP, DOWN = 0, 1, 2, 3
 _DX, _DY = (-1, 1, 0, 0), (0, 0, -1, 1)
 _CROSSING, _TURN = 1 << 40, 1 << 20
+# Heading before and after -> quarter turns to the left, as one goes.
+_QUARTER = {(DOWN, RIGHT): 1, (RIGHT, UP): 1, (UP, LEFT): 1, (LEFT, DOWN): 1}
+_QUARTER |= {(b, a): -1 for a, b in _QUARTER}
+MOST_QUARTERS = 6  # more is a curl
 Cell = tuple[int, int]  # column: left of lanes[i]; gap: above rows[j]
 
 
@@ -145,6 +149,69 @@ class Grid:
                     count += 1
         return None
 
+    def untwisted(
+        self, sources: list[Source], goal: Cell, out: int, back: int, towards: int = RIGHT
+    ) -> list[Cell] | None:
+        """As `search`, of the ways to a goal that are left across its edge heading `out` the one that turns least from hanging straight
+        down, to the left and to the right taken together; of those the cheapest. None where every way meets itself.
+
+        back : quarter turns to the left of what comes to the goal heading against `out` and turns round.
+        """
+        headings = (RIGHT, LEFT, UP, DOWN) if towards == RIGHT else (LEFT, RIGHT, UP, DOWN)
+        best: dict[tuple[int, int, int, int], int] = {}
+        came: dict[tuple[int, int, int, int], tuple[int, int, int, int] | Source] = {}
+        heap: list[tuple[int, int, tuple[int, int, int, int]]] = []
+        count = popped = 0
+        for s in sources:
+            state = (*s.cell, s.heading, quarter(DOWN, s.heading))
+            best[state], came[state] = s.turns * _TURN, s
+            heapq.heappush(heap, (best[state], count, state))
+            count += 1
+        found: dict[int, list[Cell]] = {}
+        least = abs(quarter(DOWN, out))
+        while heap and least not in found:
+            popped += 1
+            if not popped % 128:
+                spend(128 * CELL)
+            cost, _, state = heapq.heappop(heap)
+            if cost > best[state]:
+                continue
+            i, j, heading, turned = state
+            if (i, j) == goal:
+                total = abs(turned + (back if heading == out ^ 1 else quarter(heading, out)))
+                if total not in found:
+                    way = self._walked(state, came)
+                    if len(set(way)) == len(way):
+                        found[total] = way
+                continue
+            for h in headings:
+                now = turned + quarter(heading, h)
+                if h ^ 1 == heading or abs(now) > MOST_QUARTERS:
+                    continue
+                at = (i + _DX[h], j + _DY[h])
+                if not self.inside(at):
+                    continue
+                step = cost + 1 + (h != heading) * _TURN + self.wall((i, j), h) * _CROSSING
+                nxt = (*at, h, now)
+                if step < best.get(nxt, 1 << 62):
+                    best[nxt], came[nxt] = step, state
+                    heapq.heappush(heap, (step, count, nxt))
+                    count += 1
+        return found[min(found)] if found else None
+
+    @staticmethod
+    def _walked(
+        state: tuple[int, int, int, int],
+        came: dict[tuple[int, int, int, int], tuple[int, int, int, int] | Source],
+    ) -> list[Cell]:
+        out: list[Cell] = []
+        while True:
+            out.append(state[:2])
+            before = came[state]
+            if isinstance(before, Source):
+                return [*before.lead, *reversed(out)]
+            state = before
+
     @staticmethod
     def _way(
         state: tuple[int, int, int], came: dict[tuple[int, int, int], tuple[int, int, int] | Source]
@@ -156,6 +223,11 @@ class Grid:
             if isinstance(before, Source):
                 return [*before.lead, *reversed(out)]
             state = before
+
+
+def quarter(a: int, b: int) -> int:
+    """Quarter turns to the left from one heading to another."""
+    return _QUARTER.get((a, b), 0)
 
 
 def heading_of(a: Cell, b: Cell) -> int:

@@ -160,7 +160,7 @@ class Hops:
             if pen.row >= 0:
                 pen.land()
             leg = len(d.paths[pen.end])
-            edge = pen.into(bend, hop.up)
+            edge = pen.into(bend, hop.up, doubled=True)
             self._bight(leg, hop.name)
             pen.front = hop.up
             return (owner,), 0, edge

@@ -184,8 +184,11 @@ class Pen(Runs):
             self.open = False
             self.fall(self.front, place)
 
-    def into(self, bend: Bend, up: bool) -> int:
-        """Lay the way into a region and across its edge by the router, to an open lane outside; the edge crossing."""
+    def into(self, bend: Bend, up: bool, doubled: bool = False) -> int:
+        """Lay the way into a region and across its edge by the router, to an open lane outside; the edge crossing.
+
+        doubled : it goes there as a bight, whose legs must not be twisted about each other on the way.
+        """
         self._check_edge(bend)
         d = self.d
         path = d.paths[self.end]
@@ -196,7 +199,13 @@ class Pen(Runs):
         else:
             out = LEFT if bend.side > 0 else RIGHT
         open_to = DOWN
-        ways = grid.search(sources, lambda c: c == cell, RIGHT if bend.side < 0 else LEFT)
+        towards = RIGHT if bend.side < 0 else LEFT
+        ways = None
+        if doubled and not self.open:
+            # Of one that turns round inside: see _turn_round.
+            back = {LEFT: -2, RIGHT: 2, UP: -2, DOWN: 2}[out]
+            ways = grid.untwisted(sources, cell, out, back, towards)
+        ways = ways or grid.search(sources, lambda c: c == cell, towards)
         if self.open and ways:
             open_to, self.open = UP if ways[0] == sources[1].cell else DOWN, False
             if open_to == UP and self.bends and self.bends[-1].lane == self.from_lane:
