@@ -1,5 +1,7 @@
 """What is led as a bight: its legs lie side by side, not twisted about each other, from whichever side it comes."""
 
+import itertools
+
 import pytest
 
 from dim_ladder.trace import check_structure, trace
@@ -25,7 +27,7 @@ def passages(count, first, last, edge, over, rounds):
 def test_bights_of_two_cords_go_through_each_other_alike_in_every_round(count, first, last, edge, over):
     """The drawing of a longer chain is larger, and its bights come another way; no turn of theirs counts."""
     sizes = [passages(count, first, last, edge, over, rounds) for rounds in (3, 4, 5)]
-    more = [[b - a for a, b in zip(x, y, strict=True)] for x, y in zip(sizes, sizes[1:], strict=False)]
+    more = [[b - a for a, b in zip(x, y, strict=True)] for x, y in itertools.pairwise(sizes)]
     assert more[0] == more[1]
     if (edge == "left") == (
         first < last
