@@ -27,7 +27,7 @@ from dim_ladder.shape.recurring import placed, rolled
 from dim_ladder.shape.rope import Aside, Curves, OnCord
 from dim_ladder.shape.several import part_of
 from dim_ladder.shape.spaced import free_between, in_rows, knots_apart
-from dim_ladder.shape.tied import goes_across, gone_round, half_knotted, in_rows_across
+from dim_ladder.shape.tied import goes_across, gone_round, half_knotted, in_rows_across, wound
 from dim_ladder.shape.value import Job, Part, TightShape
 from dim_ladder.trace import Trace, trace
 from dim_ladder.trace.alike import least
@@ -54,6 +54,7 @@ MOST_CROSSINGS = 600  # in one unit
 LAYER = CordKind("finished work", 0.0, 0.0, 0.3, 1.2, 0.8)  # as one tail: it gives less than cord
 SNUG = 10.0  # times as little as other work are chains of bights drawn up: the next one has to pass
 GUESSED = "Its size is guessed from the drawing"
+PACKED = 1.0  # how hard hands push turns against each other that are wound round a core, of the tension of what is wound
 UNDONE = "nothing in it holds: drawn up, it comes undone"
 
 
@@ -86,8 +87,11 @@ def made(weave: Weave, section: str, core_mm: float, tight: Tight, *, by_tails: 
     held = below is None and (not repeats(one) or (once and times > 1))
     real = least(one) if below is None and not held and one.crossings else None
     loops = slips(one, real) if below is None else frozenset()
-    if real is not None and not real.crossings and not loops:
+    core = wound(one) if below is None and not held else frozenset()
+    if real is not None and not real.crossings and not loops and not core:
         raise InputError(UNDONE, GUESSED)
+    if core and any(len(step.ends) > 1 for step in one.steps):
+        raise InputError("what two ends are wound round as one is not drawn up", GUESSED)
     if loops and any(isinstance(call := step.op.value, Call) and call.as_one for step in one.steps):
         raise InputError("a loop that two ends make as one is not drawn up", GUESSED)
     held = held or bool(loops)
@@ -105,8 +109,9 @@ def made(weave: Weave, section: str, core_mm: float, tight: Tight, *, by_tails: 
     round_them = gone_round(one)
     fillers = [
         e
-        for e in one.ends
-        if e in round_them and (role.get(e, "").startswith("filler") or weave.cord_of(e) is None)
+        for k, e in enumerate(one.ends)
+        if k in core
+        or (e in round_them and (role.get(e, "").startswith("filler") or weave.cord_of(e) is None))
     ]
     same = () if below else _as_thick(treated_alike(weave, s, one), mm)
     others = once and not held and not fillers and len(same) == 1 and len(same[0]) == len(met)
@@ -152,11 +157,11 @@ def made(weave: Weave, section: str, core_mm: float, tight: Tight, *, by_tails: 
     rows = once and bool(lifted.held_straight)
     found = turning(weave, section) if not held else None
     turns = dict(found.pairs) if found is not None else {}
-    lies = found is not None and found.kind in ("flat", "woven")
+    lies = bool(core) or (found is not None and found.kind in ("flat", "woven"))
     meeting = [k for k, e in enumerate(one.ends) if e in met]
     still = [k for k in meeting if one.ends[k] in fillers]
     coat = any(weave.cord_of(e) is None for e in one.ends)  # round finished work, which is round enough
-    drawn_out = () if by_tails else _apart(one, first, kinds, fillers)
+    drawn_out = () if by_tails or core else _apart(one, first, kinds, fillers)
     curves = Curves(
         tuple(
             level(x - middle) if k in laid_in or k == across else x - middle
@@ -188,6 +193,8 @@ def made(weave: Weave, section: str, core_mm: float, tight: Tight, *, by_tails: 
     )
     pushed = PUSHED_UP * len(in_rows_across(one).intersection(fillers))
     stretch = 0.0 if held else FILLER * (len(fillers) - pushed) + len(idle)
+    wraps = frozenset(k for k, e in enumerate(first) if e in core)
+    stretch -= PACKED * bool(core)
     if not held and not fillers and not rows and (once or not set(leaders) - twins):
         # Hands draw what is worked along the work, so plaits stay plaits and knots in a row stand one below the other. What is
         # tied once is drawn up between two others like it: what is knotted apart in it comes together, and nothing slips
@@ -206,7 +213,7 @@ def made(weave: Weave, section: str, core_mm: float, tight: Tight, *, by_tails: 
         return job
     drawn = not set(leaders) - twins
     job = replace(job, free=tuple(mm * times for mm in free_between(weave, section)))
-    return replace(job, parts=_parts(job, drawn, turns))
+    return replace(job, parts=_parts(job, drawn, turns, wraps))
 
 
 def _wider(curves: Curves, *, held: bool) -> Curves:
@@ -223,9 +230,11 @@ def _often(weave: Weave) -> int:
     return weave.sections[0].count.number
 
 
-def _parts(job: Job, drawn: bool, turns: Mapping[tuple[int, int], int]) -> tuple[Part, ...]:
+def _parts(
+    job: Job, drawn: bool, turns: Mapping[tuple[int, int], int], core: frozenset[int]
+) -> tuple[Part, ...]:
     """What hangs beside other work in a cell, each by itself; none where it is all one. drawn : whether hands draw along the work what has no
-    fillers."""
+    fillers. core : what is wound round."""
     c = job.curves
     groups: dict[int, list[int]] = {}
     for k, of in enumerate(c.beside):
@@ -240,11 +249,13 @@ def _parts(job: Job, drawn: bool, turns: Mapping[tuple[int, int], int]) -> tuple
         stretch = FILLER * len(fillers) + (
             DRAWN * sum(c.pull[k] for k in strands) if drawn and not fillers else 0.0
         )
+        packed = not core.isdisjoint(strands)
+        stretch -= PACKED * packed
         in_rows = any(h.strand in strands for h in c.held)
         beaded = any(k in strands for k, *_ in job.beads)
         board = FLAT if beaded else _on_board(strands, fillers, turns, in_rows)
         own = [n for pair, n in turns.items() if set(pair) <= set(strands)]
-        flat = not own or (job.lies and not sum(own))
+        flat = packed or not own or (job.lies and not sum(own))
         out.append(part_of(job, strands, stretch, board, flat))
     return tuple(out)
 

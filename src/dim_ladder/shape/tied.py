@@ -5,7 +5,7 @@ from __future__ import annotations
 from itertools import groupby
 from operator import itemgetter
 
-from dim_ladder.notation import Cross
+from dim_ladder.notation import Cross, Round
 from dim_ladder.trace import Trace
 from dim_ladder.trace.cores import cores
 from dim_ladder.trace.value import StepRecord
@@ -54,6 +54,14 @@ def gone_round(t: Trace) -> set[str]:
     led = {e for s in t.steps if s.leads for e in s.ends}
     sides = {(c.lane_end, c.lane_over) for c in t.crossings if c.row_end in led and c.lane_end != c.row_end}
     return {t.ends[e] for e, in_front in sides if (e, not in_front) in sides}
+
+
+def wound(t: Trace) -> frozenset[int]:
+    """Ends that others are wound round, and nothing else is done: only the pull that it was wound with holds that. Empty else."""
+    led = {e for s in t.steps if s.hops for e in s.ends}
+    hops = [h for s in t.steps for h in s.hops if h.stop > h.start]
+    core = frozenset(e for h in hops for e in h.ends)
+    return core if all(isinstance(h.hop, Round) for h in hops) and not core & led else frozenset()
 
 
 def half_knotted(t: Trace) -> set[int]:
