@@ -90,7 +90,7 @@ def made(weave: Weave, section: str, core_mm: float, tight: Tight, *, by_tails: 
     core = wound(one) if below is None and not held else frozenset()
     if real is not None and not real.crossings and not loops and not core:
         raise InputError(UNDONE, GUESSED)
-    if core and any(len(step.ends) > 1 for step in one.steps):
+    if core and any(step.hops and len(step.ends) > 1 for step in one.steps):
         raise InputError("what two ends are wound round as one is not drawn up", GUESSED)
     if loops and any(isinstance(call := step.op.value, Call) and call.as_one for step in one.steps):
         raise InputError("a loop that two ends make as one is not drawn up", GUESSED)

@@ -167,12 +167,17 @@ class _Piece:
             units = max(1, round(count / shape.period))
             often = shape.period / period_of(self.weave, s.name)
             shape = replace(shape, free=tuple(mm * often for mm in free))  # in the size that is asked for
-            if not any(
-                o.on == s.name for o in self.weave.sections
-            ):  # a thread is laid on units that stand by themselves
-                self.lead = shape.free[0] / self.unit if shape.seams else 0.0
+            apart = [mm / self.unit for mm in shape.free]
+            if shape.kind == "held":
+                # All that is straight above and below it is cut off: cord that is free there is led on.
+                shape = opened(replace(shape, free=(0.0, *shape.free[1:-1], 0.0))) if shape.seams else shape
+                apart = [apart[0], apart[-1]]
+            elif not any(o.on == s.name for o in self.weave.sections):
+                # A thread is laid on units that stand by themselves.
+                self.lead = apart[0] if shape.seams else 0.0
                 shape = opened(shape)
-            self._in_row(s, shape, units, [mm / self.unit for mm in shape.free])
+                apart = [mm / self.unit for mm in shape.free]
+            self._in_row(s, shape, units, apart)
         if sum(isinstance(i, Turn) for i in s.items) * max(1, count) % 2:
             self.frame = self.frame.over()
 

@@ -66,7 +66,7 @@ def free_between(weave: Weave, section: str) -> tuple[float, ...]:
     whole = _unit(weave, section)
     if whole is not None:
         runs, free = _runs(whole[2], len(whole[1].items))
-        if len(runs) > 1:
+        if runs:
             # What is free on some tails beside the knots of others is told of the whole.
             return (*free[:-1], free[-1] + max(work.span * work.period - sum(free), 0.0))
     one = trace(weave, section=section, units=1)

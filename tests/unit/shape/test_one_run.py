@@ -1,0 +1,69 @@
+"""Free cord of the whole piece: every knot is there, and as far from the others as is said."""
+
+import numpy as np
+import pytest
+
+from dim_ladder.notation import parse_strict
+from dim_ladder.shape import tight
+from dim_ladder.shape.joined import whole
+from dim_ladder.shape.spaced import free_between
+
+HEAD = """weave "Spans"
+cords
+  tide  nylon-4mm  #d8c39a
+  reed  nylon-4mm  #3f7a4a
+hang on ring
+  tide.a reed.a reed.b tide.b
+section before: start
+  {before}
+section bar: body, repeat 4
+  half-right (1 | 2 3 | 4)
+  half-left (1 | 2 3 | 4)
+section after: finish
+  {after}
+"""
+KNOT, OTHER = "square (1 | 2 3 | 4)", "half-right (1 | 2 3 | 4)"
+COUNTS = {"before": 1, "bar": 4, "after": 1}
+
+
+def piece(before, after):
+    weave = parse_strict(HEAD.format(before="\n  ".join(before), after="\n  ".join(after)))
+    shapes = {s.name: tight(weave, s.name) for s in weave.sections}
+    free = {s.name: free_between(weave, s.name) for s in weave.sections}
+    return shapes, whole(weave, shapes, COUNTS, free=free)
+
+
+def cord_of(piece, number):
+    return (
+        sum(
+            float(np.linalg.norm(np.diff(s.line, axis=0), axis=1).sum())
+            for s in piece.strands
+            if s.end == number
+        )
+        * piece.unit_mm
+    )
+
+
+@pytest.mark.parametrize(
+    ("before", "after"),
+    [
+        (["span 30 mm", KNOT], [KNOT]),
+        ([KNOT, "span 30 mm"], ["span 40 mm", KNOT]),
+        (["span 30 mm", KNOT, "span 20 mm"], ["span 40 mm", KNOT]),
+        ([KNOT, "span 25 mm", OTHER], ["span 40 mm", KNOT, "span 25 mm", OTHER]),
+        (["span 10 mm", KNOT, "span 25 mm", OTHER, "span 10 mm"], ["span 35 mm", KNOT, "span 15 mm", OTHER]),
+    ],
+)
+def test_knots_that_are_tied_once_lie_as_far_apart_as_is_said(before, after):
+    """As long as its knots and all that is free, and of every end as much cord: no knot is cut off, and no free cord left out."""
+    shapes, found = piece(before, after)
+    mm = sum(float(x.split()[1]) for x in (*before, *after) if x.startswith("span"))
+    assert not found.left_out
+    knots = sum(s.pitch * s.unit_mm * COUNTS[name] for name, s in shapes.items())
+    assert found.length_mm == pytest.approx(knots + mm, abs=13)
+    for cord, numbers in (("tide", (0, 3)), ("reed", (1, 2))):
+        took = sum(
+            s.per_end[f"{cord}.{e}"] * s.unit_mm * COUNTS[name] for name, s in shapes.items() for e in "ab"
+        )
+        drawn = sum(cord_of(found, n) for n in numbers)
+        assert took + 2 * (0.97 * mm - 5) < drawn < took + 2 * mm + 90  # and what goes round the ring
