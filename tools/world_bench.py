@@ -6,7 +6,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-MAKERS, PART = 300, 25
+MAKERS, PART = 1000, 25  # of fewer the chance met is not known to a quarter of itself
 OVER = {0: 450, 1: 230, 3: 150, 10: 80}  # mm of a cord of 1.9 m
 NAMED = {"exchanged": 90, "inch": 90, "tie inches": 80, "all leftovers inches": 80, "duplicate": 80}
 Report = Callable[..., None]
@@ -36,7 +36,7 @@ def world(report: Report) -> None:
             r = row(found)
             a, b, c = (f"{v:.0%}" for v in r.covered)
             note = (
-                f"covered: cord {a}, a unit's cord {b}, its length {c}; {r.short:.2%} short at 1 in 50, {r.worst:.1%} of makers "
+                f"covered: cord {a}, a unit's cord {b}, its length {c}; {r.short:.2%} ± {r.sure:.2%} short at 1 in 50, {r.worst:.1%} of makers "
                 f"more than 1 in 10; rule of thumb {r.rule:.0f}, least squares {r.line:.0f} mm over at equal chance"
             )
             report(

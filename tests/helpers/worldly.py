@@ -107,11 +107,12 @@ def _line(ties: Sequence[Tie], end: str, mm: float, table: Table) -> float:
 
 @dataclass(frozen=True)
 class Row:
-    """Over many makers: part of 90 % intervals that hold, chance of running short, mm over the oracle; and that of the rule of
-    thumb and of least squares, each with the margin at which they run short as often."""
+    """Over many makers: part of 90 % intervals that hold, chance of running short and its standard error, mm over the oracle; and that
+    of the rule of thumb and of least squares, each with the margin at which they run short as often."""
 
     covered: tuple[float, float, float]
     short: float
+    sure: float
     worst: float
     over: float
     rule: float
@@ -135,6 +136,7 @@ def row(found: Sequence[Trial]) -> Row:
     return Row(
         tuple(float(np.mean([t.covered[k] for t in found])) for k in range(3)),  # type: ignore[arg-type]
         short,
+        float(np.std([t.short for t in found]) / np.sqrt(len(found))),
         float(np.mean([t.short > 0.1 for t in found])),
         float(np.mean([t.ours for t in found] - oracle)),
         at_equal_risk(np.array([t.rule for t in found])),

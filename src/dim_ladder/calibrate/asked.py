@@ -67,7 +67,7 @@ class Asked:
         soft = theta[:, at.soft : at.grams]
         one = unit_cord(at, theta, self.roles, self.own, theta[:, at.each : at.who][:, self.ends])
         one = one * np.exp(soft @ self.now.T)[..., None]
-        a, units = np.exp(theta[:, self.roles]), one * self.counts
+        a, units = np.exp(theta[:, self.ends]), one * self.counts
         slope = np.zeros((len(theta), len(self.roles), at.size))
         stretch, own_wobble = np.zeros(slope.shape[:2]), 0.0
         grown = None
@@ -83,7 +83,7 @@ class Asked:
             stretch = share * slack[:, None, at.p : at.f].sum(2)
             own_wobble = share**2 * wobble[:, None]
         each = np.arange(len(self.roles))
-        slope[:, each, self.roles] += a / totals
+        slope[:, each, self.ends] += a / totals
         for s in range(at.sections):
             slope[:, each, at.b + self.roles * at.sections + s] += units[..., s] / totals
         slope[..., at.soft : at.grams] += self.now * (worked / totals)[..., None]

@@ -1,6 +1,6 @@
 """What is expected of every row of the ties, and how that moves with what is unknown.
 
-    used by ends E in tie k = sum_e (a_r + sum_s b_rs own_es q_ke exp(w_ke . soft + each_e) N_ks) exp(t_k + who) + noise
+    used by ends E in tie k = sum_e (a_e + sum_s b_rs own_es q_ke exp(w_ke . soft + each_e) N_ks) exp(t_k + who) + noise
     mass of what was left   = (cut - used) exp(g) + noise
     tied length of tie k    = sum_s p_s q_k exp(w_k . soft) N_ks exp(u_k + who) + f + noise
 
@@ -23,12 +23,13 @@ from dim_ladder.calibrate.prior import OVERHEAD_SPREAD, Array, Prior
 
 FIXED_MM, FIXED_SD = 5.0, 8.0  # what start and finish add to the tied length
 END_SPREAD = 0.03  # of an end against others of its role, for good
+START_SPREAD = 0.12  # of what start and finish take of an end against others of its role, for good
 PERSON_SPREAD = 0.06  # of another person against the maker
 COUNT_LOG, COUNT_SD = float(np.log(10.0)), 1.2  # units of a tie that did not count them
 
 
 class Layout(NamedTuple):
-    """Where parameters stand in the shared vector: a (roles), b (roles x sections), p (sections), f, softness and mass of a
+    """Where parameters stand in the shared vector: a (ends), b (roles x sections), p (sections), f, softness and mass of a
     metre (kinds), ends, and people (cord and length of each)."""
 
     roles: int
@@ -52,11 +53,11 @@ class Layout(NamedTuple):
 
 def layout(prior: Prior, kinds: int, people: int = 0) -> Layout:
     r, s, e = len(prior.roles), len(prior.sections), len(prior.role_of)
-    p = r * (1 + s)
+    p = e + r * s
     soft = p + s + 1
     each = soft + 2 * kinds
     who = each + e
-    return Layout(r, s, kinds, e, people, r, p, p + s, soft, soft + kinds, each, who, who + 2 * people)
+    return Layout(r, s, kinds, e, people, e, p, p + s, soft, soft + kinds, each, who, who + 2 * people)
 
 
 def layout_of(prior: Prior, data: Data) -> Layout:
@@ -69,14 +70,15 @@ def prior_gaussian(
     """Mean and covariance of the shared parameters. far : how many times as uncertain shape and softness are."""
     at = layout(prior, len(kinds), people)
     soft = [prior.softness.kind(k) for k in kinds]
+    role = np.array([prior.roles.index(r) for r in prior.role_of.values()], np.int64)
     mean = np.concatenate(
         [
-            np.log(prior.overhead), np.log(prior.unit).ravel(), np.log(prior.pitch), [FIXED_MM],
+            np.log(prior.overhead)[role], np.log(prior.unit).ravel(), np.log(prior.pitch), [FIXED_MM],
             [m for m, _ in soft], np.zeros(len(kinds) + at.ends + 2 * people),
         ]
     )  # fmt: skip
     cov = np.zeros((at.size, at.size))
-    cov[: at.b, : at.b] = np.eye(at.roles) * OVERHEAD_SPREAD**2
+    cov[: at.b, : at.b] = (role[:, None] == role) * OVERHEAD_SPREAD**2 + np.eye(at.ends) * START_SPREAD**2
     # Half of what a shape is wrong by is common to cord and length of a unit, and so is not in cord for a length.
     half = far * np.concatenate([np.tile(prior.spread, at.roles), prior.spread]) / np.sqrt(2)
     cov[at.b : at.f, at.b : at.f] = np.outer(half, half) + np.diag(half**2)
@@ -120,7 +122,7 @@ def predict(at: Layout, data: Data, theta: Array, z: Array, unit: Array) -> tupl
     cord = data.ends[..., None] * (one * count[:, :, None])[:, k]  # (g, rows, ends, sections)
     by_end = cord.sum(3) * gain
     jac, mine = np.zeros((g, rows, n)), np.zeros((g, rows, z.shape[2]))
-    jac[..., : at.b] = (data.ends @ to_role) * a[:, None] * gain
+    jac[..., : at.b] = data.ends * a[:, None] * gain
     jac[..., at.b : at.p] = (to_role.T @ cord).reshape(g, rows, at.p - at.b) * gain
     jac[..., at.soft : at.grams] = (by_end[:, :, None] @ data.share[k])[:, :, 0]
     jac[..., at.each : at.who] = by_end

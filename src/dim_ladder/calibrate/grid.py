@@ -26,7 +26,8 @@ SITTING_GRID = (
 SITTING_SCALE = 0.025
 UNIT_GRID = (0.015, 0.05)  # from unit to unit, relative
 UNIT_SCALE = 0.03
-FAR, SELDOM = 4.0, 0.01  # so many times as far as usual, and the chance of that
+# So many times as far as usual, and the chance of that. At 1 in 100 it alone would take a third of a chance of 1 in 50.
+FAR, SELDOM = 4.0, 0.004
 TENSION_CORRELATION = 0.5  # a tight tie is shorter and eats less
 
 

@@ -122,7 +122,7 @@ def _terms(at: Layout, data: Data, theta: Array, z: Array, force: Array) -> Arra
     one = unit_cord(at, theta, data.role, data.own, theta[:, at.each : at.who])[:, None]
     cord = scale[..., None] * one * count[:, :, None]
     pulled = force @ data.ends * gain[..., :1]  # (g, ties, ends)
-    start = pulled * np.exp(theta[:, None, data.role])
+    start = pulled * np.exp(theta[:, None, : at.b])
     grow = data.ratio_length * np.exp(soft @ data.share.mean(axis=1).T)
     long = np.exp(theta[:, None, at.p : at.f]) * data.adds * count * (grow * gain[..., 1])[..., None]
     long = long * force[..., data.kind == LENGTH].sum(2)[..., None]
@@ -142,7 +142,7 @@ def _parts(at: Layout, data: Data) -> tuple[list[Array], NDArray[np.int64]]:
         part = np.zeros((ends * (1 + sections) + sections, at.size))
         e, s = np.repeat(np.arange(ends), sections), np.tile(np.arange(sections), ends)
         cord, long = ends + np.arange(ends * sections), ends * (1 + sections) + np.arange(sections)
-        part[np.arange(ends), data.role] = 1.0
+        part[np.arange(ends), np.arange(ends)] = 1.0
         part[cord, at.b + data.role[e] * sections + s] = 1.0
         part[cord, at.each + e] = 1.0
         part[ends : long[0], at.soft : at.grams] = data.share[k][e]

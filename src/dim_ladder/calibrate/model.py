@@ -87,12 +87,14 @@ class Calibration:
 
     def overhead(self, role: str) -> Spread:
         """Cord of one end of a role that start, hanging and finish take."""
-        i = self.prior.roles.index(role)
-        return Spread(
-            tuple(
-                (c.weight, math.exp(c.mean[i]), math.sqrt(max(c.cov[i, i], 1e-12))) for c in self.components
-            )
-        )
+        mine = [i for i, r in enumerate(self.prior.role_of.values()) if r == role]
+        parts = []
+        for c in self.components:
+            each = np.exp(c.mean[mine])
+            gradient = np.zeros(self.layout.size)
+            gradient[mine] = each / each.sum()
+            parts.append(_part(c, float(each.mean()), gradient))
+        return Spread(tuple(parts))
 
     def pitch(self, section: str) -> Spread:
         """Band per unit of a section."""

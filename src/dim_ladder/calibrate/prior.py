@@ -26,7 +26,7 @@ from dim_ladder.trace.former import former_sections, former_work
 from dim_ladder.trace.roles import on_or_beside
 
 Array = NDArray[np.float64]
-SHAPE_SPREAD = 0.052  # of a shape that is at rest, known softness taken out
+SHAPE_SPREAD = 0.05  # of a shape that is at rest, known softness taken out
 THICK_SPREAD = 0.15  # of the thickness of a body from its shape
 HELD_SPREAD = 0.15  # of a start or finish: how far it is drawn up is the maker's own
 HAND_SPREAD = 0.12  # of softness, whatever the kind: how hard a maker draws up

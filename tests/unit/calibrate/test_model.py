@@ -584,3 +584,22 @@ def test_what_is_left_of_a_length_after_knots_of_hardly_known_size():
         for n in (4.0, 12.0, 40.0)
     ]
     assert longer == sorted(longer)
+
+
+def test_what_the_start_takes_more_of_one_end_is_not_taken_for_cord_of_its_units():
+    """Ties of 6 to 16 units in which one end of a plait takes 2 cm more, however many there are: in 200 units it does too."""
+    prior = prior_for(parse_strict(PLAIT))
+    mm, ends, (section,) = float(prior.unit[0, 0]), list(prior.role_of), prior.sections
+    ties = []
+    for k, n in enumerate((6, 8, 10, 12, 14, 16)):
+        readings = tuple(
+            Reading(ends=(e,), cut_mm=500.0, left_mm=460.0 - mm * n - 20.0 * (i == 0))
+            for i, e in enumerate(ends)
+        )
+        ties.append(
+            Tie(id=f"T{k}", date=f"2026-03-0{k + 1}", counts={section: n}, length_mm=n * float(prior.pitch[0]) + 5, readings=readings)
+        )  # fmt: skip
+    c = calibrate(None, ties, prior)
+    one, other = (c.need(e, {section: 200}).median for e in ends[:2])
+    assert 0 < one - other < 120  # as part of every unit it would be 290 and more
+    assert c.need(ends[0], {section: 200}).chance_above(other + 20) > 0.1
