@@ -6,6 +6,7 @@ measured into every tied length leaves so much in each that no knots take.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -29,12 +30,12 @@ class Common:
     repairs: tuple[Tie, ...] = ()
 
 
-def common(f: Fitted) -> tuple[Common, ...]:
-    """Everything of this kind."""
-    return tuple(x for x in (_counted_otherwise(f), _fastening(f)) if x is not None)
+def common(f: Fitted, ties: Sequence[Tie]) -> tuple[Common, ...]:
+    """Everything of this kind. f : the fit of those that go together, so that one slip is not laid on all; ties : every one, to repair."""
+    return tuple(x for x in (_counted_otherwise(f, ties), _fastening(f)) if x is not None)
 
 
-def _counted_otherwise(f: Fitted) -> Common | None:
+def _counted_otherwise(f: Fitted, ties: Sequence[Tie]) -> Common | None:
     """Whether every tie fits far better when its units are taken for twice or half as many as there were."""
     best: tuple[float, Common] | None = None
     for k, section in enumerate(f.prior.sections):
@@ -44,11 +45,12 @@ def _counted_otherwise(f: Fitted) -> Common | None:
         if abs(_against_shape(f, k)) < APART:
             continue
         for words, times in (("half of", 0.5), ("twice", 2.0)):
-            if any(times * t.counts[section] % 1 for t in counted):
+            if any(times * t.counts.get(section, 0) % 1 for t in ties):
                 continue
             made = tuple(
                 t.model_copy(update={"counts": {**t.counts, section: int(times * t.counts[section])}})
-                for t in counted
+                for t in ties
+                if t.counts.get(section)
             )
             there = {t.id: t for t in made}
             then = fitted(f.prior, [there.get(t.id, t) for t in f.ties], f.known)

@@ -55,7 +55,7 @@ def calibrate(
         tuple(name for name in whole.data.ids if out.get(name, 0.0) > DOUBT),
         thickness(prior, measured),
         sum(widths) / len(widths) if widths else prior.width_mm,
-        common(whole) if whole.data.ties else (),
+        common(max(found, key=lambda part: part[0])[1], whole.ties) if whole.data.ties else (),
         _refusal(found),
     )
 

@@ -340,3 +340,42 @@ def test_sittings_stand_together_in_the_chart_over_time():
     assert xs[3] - xs[2] > 1.4 * within
     assert [r[-1] for r in chart.rows[:3]] == [chart.rows[0][-1]] * 3
     assert chart.rows[0][-1] != chart.rows[3][-1]
+
+
+PULL = """weave "Gate Pull"
+cords
+  tide  nylon-4mm  #1f6f8b
+  buoy  nylon-4mm  #e07a1f
+  sand  nylon-4mm  #d8c39a
+hang on ring
+  tide.a buoy.a sand.a
+section p: body, fit
+  plait-3 (1 | 2 | 3)
+"""
+
+
+@pytest.mark.parametrize("bad", range(4))
+@pytest.mark.parametrize("end", range(3))
+def test_one_slip_is_not_laid_on_all_ties(bad, end):
+    """Inches in one reading of one tie say nothing of how the units of all of them were counted; half units in all of them do."""
+    prior = prior_for(parse_strict(PULL))
+    mm, ends, (p,) = float(prior.unit[0, 0]), list(prior.role_of), prior.sections
+
+    def made(times):
+        return [
+            Tie(
+                id=f"T{k}", date="2026-11-30", counts={p: times * n}, length_mm=n * float(prior.pitch[0]) + 5,
+                readings=tuple(Reading(ends=(e,), cut_mm=500.0, left_mm=420.0 + 3 * i - mm * n) for i, e in enumerate(ends)),
+            )
+            for k, n in enumerate((12, 14, 10, 16))
+        ]  # fmt: skip
+
+    ties = made(1)
+    left = ties[bad].readings[end].left_mm
+    ties[bad] = reading(ties[bad], end, left_mm=round(left / 2.54, 1))
+    c = calibrate(None, ties, prior)
+    assert not c.common
+    assert c.doubted == (f"T{bad}",)
+    halves = calibrate(None, made(2), prior)
+    assert "half of what its shape says" in halves.common[0].cause
+    assert [t.counts[p] for t in halves.common[0].repairs] == [12, 14, 10, 16]
