@@ -170,8 +170,9 @@ class _Piece:
             apart = [mm / self.unit for mm in shape.free]
             if shape.kind == "held":
                 # All that is straight above and below it is cut off: cord that is free there is led on.
-                shape = opened(replace(shape, free=(0.0, *shape.free[1:-1], 0.0))) if shape.seams else shape
-                apart = [apart[0], apart[-1]]
+                if shape.seams:
+                    shape = opened(replace(shape, free=(0.0, *shape.free[1:-1], 0.0)))
+                    apart = [apart[0], apart[-1]]
             elif not any(o.on == s.name for o in self.weave.sections):
                 # A thread is laid on units that stand by themselves.
                 self.lead = apart[0] if shape.seams else 0.0

@@ -8,7 +8,7 @@ cells can be drawn.
 from __future__ import annotations
 
 import heapq
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass
 
 from dim_ladder.base.budget import spend
@@ -25,6 +25,9 @@ _QUARTER = {(DOWN, RIGHT): 1, (RIGHT, UP): 1, (UP, LEFT): 1, (LEFT, DOWN): 1}
 _QUARTER |= {(b, a): -1 for a, b in _QUARTER}
 MOST_QUARTERS = 6  # more is a curl
 Cell = tuple[int, int]  # column: left of lanes[i]; gap: above rows[j]
+State = tuple[
+    int, int, int, int
+]  # a cell, the heading it was come to with, quarter turns to the left until then
 
 
 @dataclass(frozen=True, slots=True)
@@ -113,13 +116,46 @@ class Grid:
 
         towards : which of left and right is tried first among equals, so that a mirror image is routed mirrored.
         """
+        for state, came in self._cheapest(sources, towards, turning=False):
+            if goal(state[:2]):
+                return _way(state, came)
+        return None
+
+    def untwisted(
+        self, sources: list[Source], goal: Cell, out: int, back: int, towards: int = RIGHT
+    ) -> list[Cell] | None:
+        """As `search`, of the ways to a goal that are left across its edge heading `out` the one that turns least from hanging straight
+        down, to the left and to the right taken together; of those the cheapest. None where every way meets itself.
+
+        back : quarter turns to the left of what comes to the goal heading against `out` and turns round.
+        """
+        found: dict[int, list[Cell]] = {}
+        least = abs(quarter(DOWN, out))
+        for state, came in self._cheapest(sources, towards, turning=True):
+            heading, turned = state[2:]
+            if state[:2] != goal:
+                continue
+            total = abs(turned + (back if heading == out ^ 1 else quarter(heading, out)))
+            if total not in found:
+                way = _way(state, came)
+                if len(set(way)) == len(way):
+                    found[total] = way
+            if least in found:
+                break
+        return found[min(found)] if found else None
+
+    def _cheapest(
+        self, sources: list[Source], towards: int, *, turning: bool
+    ) -> Iterator[tuple[State, dict[State, State | Source]]]:
+        """Everything that can be reached, the cheapest first, and whence each was. turning : whether ways that turned otherwise are told
+        apart where they meet."""
         headings = (RIGHT, LEFT, UP, DOWN) if towards == RIGHT else (LEFT, RIGHT, UP, DOWN)
-        best: dict[tuple[int, int, int], int] = {}
-        came: dict[tuple[int, int, int], tuple[int, int, int] | Source] = {}
-        heap: list[tuple[int, int, tuple[int, int, int]]] = []
+        best: dict[State, int] = {}
+        came: dict[State, State | Source] = {}
+        heap: list[tuple[int, int, State]] = []
         count = popped = 0
         for s in sources:
-            state = (*s.cell, s.heading)
+            state = (*s.cell, s.heading, quarter(DOWN, s.heading) if turning else 0)
             cost = s.turns * _TURN
             if cost < best.get(state, 1 << 62):
                 best[state], came[state] = cost, s
@@ -132,60 +168,10 @@ class Grid:
             cost, _, state = heapq.heappop(heap)
             if cost > best[state]:
                 continue
-            i, j, heading = state
-            if goal((i, j)):
-                return self._way(state, came)
-            for h in headings:
-                if h ^ 1 == heading:
-                    continue
-                at = (i + _DX[h], j + _DY[h])
-                if not self.inside(at):
-                    continue
-                step = cost + 1 + (h != heading) * _TURN + self.wall((i, j), h) * _CROSSING
-                nxt = (*at, h)
-                if step < best.get(nxt, 1 << 62):
-                    best[nxt], came[nxt] = step, state
-                    heapq.heappush(heap, (step, count, nxt))
-                    count += 1
-        return None
-
-    def untwisted(
-        self, sources: list[Source], goal: Cell, out: int, back: int, towards: int = RIGHT
-    ) -> list[Cell] | None:
-        """As `search`, of the ways to a goal that are left across its edge heading `out` the one that turns least from hanging straight
-        down, to the left and to the right taken together; of those the cheapest. None where every way meets itself.
-
-        back : quarter turns to the left of what comes to the goal heading against `out` and turns round.
-        """
-        headings = (RIGHT, LEFT, UP, DOWN) if towards == RIGHT else (LEFT, RIGHT, UP, DOWN)
-        best: dict[tuple[int, int, int, int], int] = {}
-        came: dict[tuple[int, int, int, int], tuple[int, int, int, int] | Source] = {}
-        heap: list[tuple[int, int, tuple[int, int, int, int]]] = []
-        count = popped = 0
-        for s in sources:
-            state = (*s.cell, s.heading, quarter(DOWN, s.heading))
-            best[state], came[state] = s.turns * _TURN, s
-            heapq.heappush(heap, (best[state], count, state))
-            count += 1
-        found: dict[int, list[Cell]] = {}
-        least = abs(quarter(DOWN, out))
-        while heap and least not in found:
-            popped += 1
-            if not popped % 128:
-                spend(128 * CELL)
-            cost, _, state = heapq.heappop(heap)
-            if cost > best[state]:
-                continue
+            yield state, came
             i, j, heading, turned = state
-            if (i, j) == goal:
-                total = abs(turned + (back if heading == out ^ 1 else quarter(heading, out)))
-                if total not in found:
-                    way = self._walked(state, came)
-                    if len(set(way)) == len(way):
-                        found[total] = way
-                continue
             for h in headings:
-                now = turned + quarter(heading, h)
+                now = turned + quarter(heading, h) if turning else 0
                 if h ^ 1 == heading or abs(now) > MOST_QUARTERS:
                     continue
                 at = (i + _DX[h], j + _DY[h])
@@ -197,32 +183,16 @@ class Grid:
                     best[nxt], came[nxt] = step, state
                     heapq.heappush(heap, (step, count, nxt))
                     count += 1
-        return found[min(found)] if found else None
 
-    @staticmethod
-    def _walked(
-        state: tuple[int, int, int, int],
-        came: dict[tuple[int, int, int, int], tuple[int, int, int, int] | Source],
-    ) -> list[Cell]:
-        out: list[Cell] = []
-        while True:
-            out.append(state[:2])
-            before = came[state]
-            if isinstance(before, Source):
-                return [*before.lead, *reversed(out)]
-            state = before
 
-    @staticmethod
-    def _way(
-        state: tuple[int, int, int], came: dict[tuple[int, int, int], tuple[int, int, int] | Source]
-    ) -> list[Cell]:
-        out: list[Cell] = []
-        while True:
-            out.append(state[:2])
-            before = came[state]
-            if isinstance(before, Source):
-                return [*before.lead, *reversed(out)]
-            state = before
+def _way(state: State, came: Mapping[State, State | Source]) -> list[Cell]:
+    out: list[Cell] = []
+    while True:
+        out.append(state[:2])
+        before = came[state]
+        if isinstance(before, Source):
+            return [*before.lead, *reversed(out)]
+        state = before
 
 
 def quarter(a: int, b: int) -> int:
