@@ -7,6 +7,7 @@ from collections.abc import Callable
 from typing import Any
 
 MAKERS, PART = 1000, 25  # of fewer the chance met is not known to a quarter of itself
+JUDGED = 300  # makers with a slip
 OVER = {0: 450, 1: 230, 3: 150, 10: 80}  # mm of a cord of 1.9 m
 NAMED = {"exchanged": 90, "inch": 90, "tie inches": 80, "all leftovers inches": 80, "duplicate": 80}
 Report = Callable[..., None]
@@ -65,7 +66,9 @@ def world(report: Report) -> None:
         for sittings in (1, 4):
             found = [
                 x
-                for part in work(delayed(_judged)(prior, table, slip, sittings, k) for k in parts)
+                for part in work(
+                    delayed(_judged)(prior, table, slip, sittings, k) for k in range(JUDGED // PART)
+                )
                 for x in part
             ]
             sound = (
