@@ -6,8 +6,8 @@ Which cord is core, what is drawn apart, what lies on a board, what is alike: al
 from __future__ import annotations
 
 import contextlib
-from collections import Counter, deque
-from collections.abc import Callable, Mapping, Sequence
+from collections import Counter
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from itertools import pairwise
 
@@ -19,6 +19,7 @@ from dim_ladder.notation import Call, Section, Weave
 from dim_ladder.shape.apart import side_by_side
 from dim_ladder.shape.aside import held_out, level, slips
 from dim_ladder.shape.begun import as_it_lies, treated_alike
+from dim_ladder.shape.chained import Run, among, run_of
 from dim_ladder.shape.closed import closed_curves, former_strands
 from dim_ladder.shape.inplace import laid_out
 from dim_ladder.shape.levelled import levelled
@@ -27,8 +28,9 @@ from dim_ladder.shape.recurring import placed, rolled
 from dim_ladder.shape.rope import Aside, Curves, OnCord
 from dim_ladder.shape.several import part_of
 from dim_ladder.shape.spaced import free_between, in_rows, knots_apart
+from dim_ladder.shape.thick import Tight, as_thick, thick, thick_again
 from dim_ladder.shape.tied import goes_across, gone_round, half_knotted, in_rows_across, wound
-from dim_ladder.shape.value import Job, Part, TightShape
+from dim_ladder.shape.value import Job, Part
 from dim_ladder.trace import Trace, trace
 from dim_ladder.trace.alike import least
 from dim_ladder.trace.former import former_work
@@ -36,7 +38,6 @@ from dim_ladder.trace.led import is_led
 from dim_ladder.trace.roles import period_of, roles
 from dim_ladder.trace.turning import moved_as_one, turning
 
-Tight = Callable[[Weave, str], TightShape]
 FILLER, RUNNER = 2.0, 3.0  # tension against that of what is tied on to them
 TAUTER = 1.5  # tension more where it is held straight for what is tied round it
 PUSHED_UP = 0.6  # of the tension of cords that rows are tied or woven across: so hard hands push row to row
@@ -45,6 +46,7 @@ PRESS = 0.03  # on every diameter of held cord, towards the middle: knots are dr
 DRAWN_UP = 25.0  # diameters over which it is: on longer tails it would come to more than their tension, and push them in
 BALLED, WITHIN = 0.1, 5.0  # on cord so near the middle of a knot that is drawn up by its own tails
 ALIKE = 1.3  # times as thick as the thinnest: thin hitches on a runner that is held level are drawn along it by thick ones
+BELOW_ALL = 0.02  # the same, of a chain with its begin and its lock, which would lean between its tails
 IN_LINE = 0.08  # towards the line that it is in, of a knot of which a loop is held aside
 SIDE_BY_SIDE = 0.25  # the same for three and more fillers, which hands lay beside each other
 FLAT, WIDE = 0.12, 6  # the same towards the board on which work of so many ends lies
@@ -58,9 +60,12 @@ PACKED = 1.0  # how hard hands push turns against each other that are wound roun
 UNDONE = "nothing in it holds: drawn up, it comes undone"
 
 
-def made(weave: Weave, section: str, core_mm: float, tight: Tight, *, by_tails: bool = False) -> Job:
+def made(
+    weave: Weave, section: str, core_mm: float, tight: Tight, *, by_tails: bool = False, hangs: bool = False
+) -> Job:
     """What to pull tight. core_mm : diameter of a round former. tight : gives the tight shape of finished work that is tied over. by_tails :
-    a knot of ends that are all alike, drawn up by its own tails and not between others like it. Raises InputError where it cannot be made."""
+    a knot of ends that are all alike, drawn up by its own tails and not between others like it. hangs : a chain with its begin and its lock, held
+    by its ends. Raises InputError where it cannot be made."""
     s = weave.section(section)
     if s is None:
         raise InputError(f"there is no section “{section}”", ", ".join(x.name for x in weave.sections))
@@ -76,19 +81,25 @@ def made(weave: Weave, section: str, core_mm: float, tight: Tight, *, by_tails: 
             return in_rows(weave, section, each, s.kind == "body")
     one = trace(weave, section=section, units=period_of(weave, section))
     period = period_of(weave, section)
-    times = _thick_again(one, weave)
+    times = thick_again(one, weave)
     if s.kind == "body" and times > 1:
         period *= times
         one = trace(weave, section=section, units=period)
+    if one.problems and s.kind == "finish" and (run := run_of(weave, s)) is not None:
+        return _with_lock(run, core_mm, tight)
     below = placed(weave, section) if one.problems and s.kind == "body" else None
     one = below or one
     _bound(len(one.crossings), "Make a body section of what repeats")
     once = s.kind != "body"
-    held = below is None and (not repeats(one) or (once and times > 1))
+    held = hangs or (below is None and (not repeats(one) or (once and times > 1)))
     real = least(one) if below is None and not held and one.crossings else None
-    loops = slips(one, real) if below is None else frozenset()
+    loops = slips(one, least(one) if hangs else real) if below is None else frozenset()
+    if hangs and loops:
+        raise InputError(UNDONE, GUESSED)
     core = wound(one) if below is None and not held else frozenset()
     if real is not None and not real.crossings and not loops and not core:
+        if s.kind == "start" and (run := run_of(weave, s)) is not None:
+            return _with_lock(run, core_mm, tight)
         raise InputError(UNDONE, GUESSED)
     if core and any(step.hops and len(step.ends) > 1 for step in one.steps):
         raise InputError("what two ends are wound round as one is not drawn up", GUESSED)
@@ -96,7 +107,7 @@ def made(weave: Weave, section: str, core_mm: float, tight: Tight, *, by_tails: 
         raise InputError("a loop that two ends make as one is not drawn up", GUESSED)
     held = held or bool(loops)
     unit = max((cord_kind(c.kind).across for e in one.ends if (c := weave.cord_of(e))), default=4.0)
-    mm = [_thick(weave, e, unit, tight) for e in one.ends]
+    mm = [thick(weave, e, unit, tight) for e in one.ends]
     sizes = [d / unit for d in mm]
     role = roles(weave, section).role_of  # what an end is here, not elsewhere
     leaders = [e for e in one.ends if role.get(e) == "leader"]
@@ -113,7 +124,7 @@ def made(weave: Weave, section: str, core_mm: float, tight: Tight, *, by_tails: 
         if k in core
         or (e in round_them and (role.get(e, "").startswith("filler") or weave.cord_of(e) is None))
     ]
-    same = () if below else _as_thick(treated_alike(weave, s, one), mm)
+    same = () if below or hangs else as_thick(treated_alike(weave, s, one), mm)
     others = once and not held and not fillers and len(same) == 1 and len(same[0]) == len(met)
     by_tails = others and by_tails
     bonds = () if held or below else moved_as_one(one)
@@ -123,13 +134,13 @@ def made(weave: Weave, section: str, core_mm: float, tight: Tight, *, by_tails: 
     tells = len(leaders) == 1 and not fillers and leaders[0] not in twins and one.settled
     runner = leaders[0] if tells else None
     # A row that is tied once the hand lays level, its runner held out to both sides.
-    thick = [d for d, e in zip(mm, one.ends, strict=True) if e in met]
+    each_mm = [d for d, e in zip(mm, one.ends, strict=True) if e in met]
     level_row = (
         once
         and not held
         and not fillers
         and not bonds
-        and max(thick, default=0.0) <= ALIKE * min(thick, default=0.0)
+        and max(each_mm, default=0.0) <= ALIKE * min(each_mm, default=0.0)
     )
     across = goes_across(one) if level_row else -1
     held = held or by_tails or across >= 0
@@ -214,6 +225,15 @@ def made(weave: Weave, section: str, core_mm: float, tight: Tight, *, by_tails: 
     drawn = not set(leaders) - twins
     job = replace(job, free=tuple(mm * times for mm in free_between(weave, section)))
     return replace(job, parts=_parts(job, drawn, turns, wraps))
+
+
+def _with_lock(run: Run, core_mm: float, tight: Tight) -> Job:
+    """The lock of a chain, or its begin where that holds by it alone, drawn up with the begin and some units: it hangs by its ends, and lies flat."""
+    begin = tight(run.of, run.begin) if run.stands else None
+    cell = tight(run.of, run.body)
+    job = made(run.whole, run.lock, core_mm, tight, hangs=True)
+    curves = replace(job.curves, press=0.0, in_line=BELOW_ALL, flat=FLAT, soft=job.curves.soft * SNUG)
+    return replace(job, curves=curves, also=None, among=among(run, begin, cell, job.ends))
 
 
 def _wider(curves: Curves, *, held: bool) -> Curves:
@@ -314,35 +334,6 @@ def _bound(crossings: int, remedy: str) -> None:
         )
 
 
-def _thick(weave: Weave, end: str, unit: float, tight: Tight) -> float:
-    """mm of an end across. Finished work that is tied over is taken for round, with its own way round it."""
-    cord = weave.cord_of(end)
-    if cord is not None:
-        return cord_kind(cord.kind).across
-    for of, name, mm in tuple(_layers):
-        if of is weave and name == end:
-            return mm or unit
-    mm = _layer_mm(weave, end, tight)
-    _layers.append((weave, end, mm))
-    return mm or unit
-
-
-_layers: deque[tuple[Weave, str, float]] = deque(maxlen=64)  # every end of a layer asks for those below
-
-
-def _layer_mm(weave: Weave, end: str, tight: Tight) -> float:
-    """0 where it is not known."""
-    inner = weave.section(end)
-    if inner is None or inner.former is not None:
-        return 0.0
-    try:
-        s = tight(weave, end)
-    except InputError:
-        return 0.0
-    wide, thick = max(s.width, s.thickness), min(s.width, s.thickness)
-    return (2 * (wide - thick) + np.pi * thick) / np.pi * s.unit_mm
-
-
 def _round(weave: Weave, s: Section, core_mm: float) -> Job:
     unit = max((cord_kind(c.kind).across for c in weave.cords), default=4.0)
     core = core_mm / 2 / unit + 0.5 if core_mm > 0 else 0.0
@@ -354,28 +345,6 @@ def _round(weave: Weave, s: Section, core_mm: float) -> Job:
     of = [kinds[k % len(kinds)] for k in owner]
     curves = closed_curves(strands, core, tuple(k.presses for k in of), sum(k.soft for k in of) / len(of))
     return Job("closed", tuple(f"{cords[k % len(cords)]}.a" for k in owner), curves, 0.0, unit)
-
-
-def _thick_again(one: Trace, weave: Weave) -> int:
-    """After how many units thick and thin cord hang where they hung: as many are one unit of the cell."""
-    if one.problems or not one.settled or not repeats(one):
-        return 1
-    mm = [cord_kind(c.kind).across if (c := weave.cord_of(e)) else 0.0 for e in one.ends]
-    to = {one.start.index(e): one.order.index(e) for e in one.order}
-    begin = [mm[e] for e in one.start]
-    now, times = list(range(len(begin))), 0
-    while True:
-        now, times = [to[p] for p in now], times + 1
-        if all(begin[now[p]] == begin[p] for p in range(len(begin))):
-            return times
-
-
-def _as_thick(groups: tuple[tuple[int, ...], ...], mm: Sequence[float]) -> tuple[tuple[int, ...], ...]:
-    """Ends of those groups that are of one thickness: thick cord takes more in the same knot. mm : by end."""
-    parted = (
-        tuple(e for e in group if mm[e] == d) for group in groups for d in sorted({mm[e] for e in group})
-    )
-    return tuple(group for group in parted if len(group) > 1)
 
 
 def _by_strand(

@@ -17,6 +17,7 @@ import numpy as np
 from dim_ladder.library import FASTENINGS, cord_kind
 from dim_ladder.library.kinds import BULGE
 from dim_ladder.notation import Rotate, Section, Turn, Weave, working_ends
+from dim_ladder.shape.chained import with_units
 from dim_ladder.shape.closing import even
 from dim_ladder.shape.faces import Bead, Cords, Strand, beads_of, strands_of
 from dim_ladder.shape.frames import HANGING, Frame, led, round_oval
@@ -61,8 +62,14 @@ def whole(
     size = {e: (cord_kind(c.kind).across if (c := weave.cord_of(e)) else unit) / unit for e in names}
     spread = {e: cord_kind(c.kind).spreads for e in names if (c := weave.cord_of(e))}
     made = _Piece(weave, shapes, names, unit, look, size, beside=_beside(weave))
+    runs = _runs(weave, shapes, counts)
+    as_one = {name for run in runs.values() for name in run[1]}
     for s in weave.sections:
-        made.section(s, counts.get(s.name, 1), free.get(s.name, (0.0, 0.0)))
+        if s.name in runs:
+            shape, parts = runs[s.name]
+            made.run(s, shape, [free.get(n, (0.0, 0.0)) for n in (*parts, s.name)])
+        elif s.name not in as_one:
+            made.section(s, counts.get(s.name, 1), free.get(s.name, (0.0, 0.0)))
     out: list[Strand] = []
     for e in made.parts:
         number = names.index(e) if e in names else 0
@@ -87,6 +94,21 @@ def whole(
     return Whole(
         tuple(out), unit, (made.low - made.high) * unit, tuple(made.left_out), tuple(beads), made.high
     )
+
+
+def _runs(
+    weave: Weave, shapes: Mapping[str, TightShape], counts: Mapping[str, int]
+) -> dict[str, tuple[TightShape, tuple[str, str]]]:
+    """By the name of the lock, chains that are drawn with their begin and lock in one, and the names of those two sections before it."""
+    out = {}
+    for begin, body, lock in zip(weave.sections, weave.sections[1:], weave.sections[2:], strict=False):
+        shape, cell, first = (shapes.get(s.name) for s in (lock, body, begin))
+        if shape is None or not shape.cells or cell is None or first is None or shape.beads or shape.standing:
+            continue
+        units = max(1, round(counts.get(body.name, 1) / cell.period))
+        first = None if first.cells else first  # it does not hold by itself
+        out[lock.name] = with_units(shape, first, cell, units), (begin.name, body.name)
+    return out
 
 
 @dataclass(frozen=True, slots=True)
@@ -181,6 +203,11 @@ class _Piece:
             self._in_row(s, shape, units, apart)
         if sum(isinstance(i, Turn) for i in s.items) * max(1, count) % 2:
             self.frame = self.frame.over()
+
+    def run(self, s: Section, shape: TightShape, free: Sequence[Sequence[float]]) -> None:
+        """A chain with its begin and its lock. free : mm of free cord above, between and below the knots of each of the three."""
+        above, below = (sum(map(sum, of)) / self.unit for of in (free[:1], free[1:]))
+        self._tied(s, shape, 1, (above, below))
 
     def _in_row(self, s: Section, shape: TightShape, units: int, free: Sequence[float]) -> None:
         """So many units of a section, beginning where the body did beside which it hangs."""

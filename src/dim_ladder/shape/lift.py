@@ -283,9 +283,8 @@ def _bights(
                 along[np.hypot(line[:, 0] - x[c.lane], line[:, 1] - y[c.row]) < 1e-6]
                 for c in t.crossings[last - 1 : last + 1]
             )
-            if len(there) and len(back):
-                a, b = min(((a, b) for a in there for b in back), key=lambda p: abs(p[0] - p[1]))
-                out.append((strand, float((a + b) / 2 / along[-1]), bool(h.hop.name)))
+            if len(there) and len(back):  # what passes its own loop is met twice there, the loop first
+                out.append((strand, float((there.max() + back.max()) / 2 / along[-1]), bool(h.hop.name)))
     return tuple(out)
 
 

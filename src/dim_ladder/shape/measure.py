@@ -140,8 +140,13 @@ def size(r: Rope, p: Pairs) -> tuple[float, float]:
 
 
 def worked(r: Rope, p: Pairs) -> tuple[float, float]:
-    """From where to where, along y, a held work is more than tails: where cords press on each other, and do not just hang side by side
-    or go side by side all the way."""
+    """From where to where, along y, a held work is more than tails."""
+    y = worked_at(r, p)
+    return (float(y[0]), float(y[-1])) if len(y) else (0.0, 0.0)
+
+
+def worked_at(r: Rope, p: Pairs) -> Array:
+    """Where along y, from the top down, cords press on each other, and do not just hang side by side or go side by side all the way."""
     t = p.touching
     strand = np.repeat(np.arange(len(r.first) - 1), np.diff(r.first))
     a, b = np.minimum(strand[p.i[:t]], strand[p.j[:t]]), np.maximum(strand[p.i[:t]], strand[p.j[:t]])
@@ -150,8 +155,7 @@ def worked(r: Rope, p: Pairs) -> tuple[float, float]:
     way = _end(r, np.arange(len(r.x))) - r.x
     aside = np.hypot(way[:, 0], way[:, 2]) > ASIDE * np.linalg.norm(way, axis=1)
     hit = (d < p.rest[:t] + PRESSES) & (aside[p.i[:t]] | aside[p.j[:t]]) & ~as_one
-    y = r.x[np.concatenate([p.i[:t][hit], p.j[:t][hit]]), 1]
-    return (float(y.min()), float(y.max())) if len(y) else (0.0, 0.0)
+    return np.unique(r.x[np.concatenate([p.i[:t][hit], p.j[:t][hit]]), 1])
 
 
 def reach_of(lines: Sequence[Array]) -> tuple[float, float] | None:

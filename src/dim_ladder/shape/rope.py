@@ -71,7 +71,7 @@ class Curves:
     which of several works it is that hang beside each other and do not touch. spread : by strand, how wide it lies where it is
     pressed flat, in its diameters; none where all is round. stacked : which of the bonds hold broad side to broad side. aside : which of the
     strands that are held end aside, and not above or below. in_line : force towards the line on which its other end is held, on every
-    diameter of one that is held aside at one end. near : diameters from y = 0 beyond which nothing is pressed towards it.
+    diameter of one that is held aside at one end; where none is so, towards where all of them hang, on all. near : diameters from y = 0 beyond which nothing is pressed towards it.
     bonds_slide : whether what lies side by side is bound by what is nearest, and not by what is as far along."""
 
     strands: tuple[Array, ...]
@@ -173,7 +173,11 @@ class Rope:
     def in_line(self) -> tuple[Array, Array]:
         """(n,) where along x the line is to which each node is drawn, and how hard on every diameter; both empty where none is."""
         one = [a for a in self.curves.aside if a.begins != a.ends]
-        at, force = (np.zeros(len(self.x) if one else 0) for _ in range(2))
+        every = self.curves.in_line > 0 and not one
+        at, force = (np.zeros(len(self.x) if one or every else 0) for _ in range(2))
+        if every:  # where all of it hangs
+            at[:] = np.mean([s[0, 0] for s in self.curves.strands])
+            force[:] = self.curves.in_line
         for k, begins, *_ in one:
             own = slice(int(self.first[k]), int(self.first[k + 1]))
             at[own] = self.curves.strands[k][-1 if begins else 0, 0]

@@ -16,6 +16,7 @@ from dim_ladder.notation import Weave
 from dim_ladder.shape import measure
 from dim_ladder.shape.aside import in_one, joined, let_go, pressing
 from dim_ladder.shape.cache import keep, kept, key, known
+from dim_ladder.shape.chained import drawn_together, own_part, unlike
 from dim_ladder.shape.contact import between
 from dim_ladder.shape.engine import engine, ready
 from dim_ladder.shape.helper import elsewhere, is_on
@@ -268,6 +269,10 @@ def shape_of(job: Job, state: State, soft: float = 0.0) -> TightShape:
         pitch = foot - top
         reach = r.x[r.first[1:] - 1, 1] - r.x[r.first[:-1], 1]
         lengths = lengths - reach + pitch
+        if job.among is not None:
+            top = drawn_together(lines, lengths, measure.worked_at(r, p), top)
+            pitch = foot - top
+            wide, thick = job.among.width, job.among.thickness
         let_go(r, p, lines, lengths, top, foot)
         stands += joined(lines, lengths, job.loops, job.tips)
         # However far apart its tails are held, it is shown as far as it is worked.
@@ -301,6 +306,12 @@ def shape_of(job: Job, state: State, soft: float = 0.0) -> TightShape:
         both = e.split("+")
         for part in both:
             per_end[part] = per_end.get(part, 0.0) + float(length) / len(both)
+    lean = ""
+    if job.among is not None:
+        pitch, own = own_part(job.among, pitch, tuple(per_end.values()))
+        lean = unlike(lines, job.among, own)
+        pitch = max(pitch, LEAST_PITCH)
+        per_end = {e: max(0.0, v) for e, v in zip(per_end, own, strict=True)}
     passed = state.clear <= 0
     once = job.kind == "knot"
     beads, long = list(job.beads), r.strand_lengths()
@@ -310,7 +321,7 @@ def shape_of(job: Job, state: State, soft: float = 0.0) -> TightShape:
         if job.kind == "held":
             along = measure.part_left(whole[strand], lines[strand], along)
         beads[b.number] = strand, along, *job.beads[b.number][2:]
-    wrong = amiss(job, r, per_end, float(pitch))
+    wrong = lean or amiss(job, r, per_end, float(pitch))
     return TightShape(
         "held" if once else job.kind, job.ends, float(pitch), r.angle, wide, thick, per_end, deep, state.deepest, passed,
         state.rest and deep < TURN_OUT and not passed and not wrong, state.steps, tuple(tailed(r)) if once else tuple(lines[:many]),
@@ -318,6 +329,7 @@ def shape_of(job: Job, state: State, soft: float = 0.0) -> TightShape:
         job.curves.diameter[:many], pressing(measure.touches(r, p), job.loops), job.unit_mm, tuple(beads), job.period, wrong,
         () if job.loops else r.straight(), job.curves.spread[:many],
         tuple(s._replace(part=_tailed_part(s.part, long[s.strand])) if once else s for s in stands), free=job.free,
+        cells=job.among.cells if job.among is not None else 0,
     )  # fmt: skip
 
 

@@ -40,6 +40,20 @@ class Part(NamedTuple):
     job: Job
 
 
+class Among(NamedTuple):
+    """What else is in a shape than its section: so many units of the body above it, and the begin of that. pitch, cord : of a unit, by strand.
+    reach, above : of the begin. share : of what is left, which is its own. width, thickness : of the body."""
+
+    cells: int
+    pitch: float
+    cord: tuple[float, ...]
+    reach: float
+    above: tuple[float, ...]
+    share: float
+    width: float
+    thickness: float
+
+
 class Place(NamedTuple):
     """How the next unit of a strand goes on, where not all do alike: turned by `angle` about the y axis at x = axis, and moved down by
     pitch."""
@@ -59,7 +73,7 @@ class Job:
     that are one cord, held aside between them, and where. otherwise : how else it can be drawn up, where this comes out wrong. lies : whether it lies flat, as its ends' linking says,
     and hands let it not turn. rows : of knots that stand apart in a unit, the jobs of each.
     free : see TightShape. times : how often one of those is tied, one after the other, where that is so often that it is drawn up as a body.
-    also : the same begun from another loose shape; of the two the one that takes less counts."""
+    also : the same begun from another loose shape; of the two the one that takes less counts. among : see Among."""
 
     kind: str
     ends: tuple[str, ...]
@@ -80,6 +94,7 @@ class Job:
     free: tuple[float, ...] = ()
     times: int = 1
     also: Job | None = None
+    among: Among | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -94,7 +109,8 @@ class TightShape:
     wrong with it otherwise, in words. held : where it is held straight. period : how many units
     of the section it is: two where every other one is mirrored or flipped. seams : by strand, the points of its line at which each knot
     but the first begins, where the knots of a unit stand apart. free : mm
-    of free cord above, between and below its knots, no matter of the shape: it is drawn, and counted, beside it."""
+    of free cord above, between and below its knots, no matter of the shape: it is drawn, and counted, beside it. cells : of the lock of a chain, or
+    its begin, units of the body that its lines are of, with begin and lock; pitch and cord are its own."""
 
     kind: str
     ends: tuple[str, ...]
@@ -122,6 +138,7 @@ class TightShape:
     places: tuple[Place, ...] = ()
     seams: tuple[tuple[int, ...], ...] = ()
     free: tuple[float, ...] = ()
+    cells: int = 0
 
     def taken_mm(self) -> dict[str, float]:
         """Cord that each end takes in a unit, in mm, with what it leaves standing."""
