@@ -51,6 +51,7 @@ IN_LINE = 0.08  # towards the line that it is in, of a knot of which a loop is h
 SIDE_BY_SIDE = 0.25  # the same for three and more fillers, which hands lay beside each other
 FLAT, WIDE = 0.12, 6  # the same towards the board on which work of so many ends lies
 WIDER = 1.3  # times as wide as it is laid, from which it is drawn up a second time
+TURNS = 4  # of an end round another, from which on they may ride up
 ROWS = 4  # ends of work that is tied in rows, from which on it lies on one
 MOST_CROSSINGS = 600  # in one unit
 LAYER = CordKind("finished work", 0.0, 0.0, 0.3, 1.2, 0.8)  # as one tail: it gives less than cord
@@ -215,8 +216,9 @@ def made(
         "held" if held else "knot" if once else "cell", names, curves, stretch, unit, lifted.beads, lifted.loose if held else (),
         period, tuple(one.ends[e] in idle for e in first), lifted.standing, loops=pairs, tips=tips, lies=lies,
     )  # fmt: skip
-    if loops or (not held and any(is_led(s) for s in one.steps)):
-        # Balls and loops come to rest in more than one way, a little longer or rounder, by how they lay before.
+    coiled = once and not held and _coiled(one)
+    if loops or coiled or (not held and any(is_led(s) for s in one.steps)):
+        # Balls, coils and loops come to rest in more than one way, a little longer or rounder, by how they lay before.
         job = replace(job, also=replace(job, curves=_wider(job.curves, held=held)))
     if others and not by_tails:
         return replace(job, otherwise=made(weave, section, core_mm, tight, by_tails=True))
@@ -354,6 +356,12 @@ def _by_strand(
     at = {e: k for k, ends in enumerate(strands) for e in ends}
     many = Counter(e for ends in strands for e in ends)  # two, where a loop of it is held aside
     return tuple(tuple(at[e] for e in group) for group in groups if all(many[e] == 1 for e in group))
+
+
+def _coiled(t: Trace) -> bool:
+    """Whether an end goes round another several times: turns that may ride up on each other."""
+    pairs = Counter(frozenset((c.lane_end, c.row_end)) for c in t.crossings)
+    return max(pairs.values(), default=0) >= 2 * TURNS
 
 
 def _each_half(

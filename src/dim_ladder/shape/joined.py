@@ -81,7 +81,7 @@ def whole(
     if made.parts:
         # Where a layer was tied back over the work, its foot is where that was turned.
         feet = [
-            np.array([p[-1][-1][0], made.low, 0.0]) if e in made.back else p[-1][-1]
+            np.array([p[-1][-1][0], made.low, 0.0]) if e in made.back else made.foot(e)
             for e, p in made.parts.items()
             if e in made.back or float(made.frame_of[e].down[1]) > 0.5
         ]
@@ -137,7 +137,7 @@ class _Piece:
     it, y : and how far down. above : ends whose cord goes on upwards in its other end. brought : by end, before which of its parts it is
     brought round. back : ends of a layer that was tied back, and stitching. at, laid : by section its shape, how it lies, and where it
     ends; or the middle of its top, where it begins, its units, and free cord between them. beside : bodies that hang beside others. rows : by the first of such
-    bodies, how the work lay and how far down it began. passed : ends that are not led on for now. high, low : how far the piece reaches."""
+    bodies, how the work lay and how far down it began. hangs : by end, free cord below all that is worked. passed : ends that are not led on for now. high, low : how far the piece reaches."""
 
     weave: Weave
     shapes: Mapping[str, TightShape]
@@ -158,6 +158,7 @@ class _Piece:
     left_out: list[str] = field(default_factory=list)
     beside: Mapping[str, Beside] = field(default_factory=dict)
     rows: dict[str, tuple[Frame, float]] = field(default_factory=dict)
+    hangs: dict[str, float] = field(default_factory=dict)
     passed: frozenset[str] = frozenset()
     high: float = 0.0
     low: float = 0.0
@@ -178,6 +179,8 @@ class _Piece:
                 self.left_out.append(s.name)
             if gap > 0:
                 self._down(gap * max(1, count))
+                for e in self.parts:
+                    self.hangs[e] = self.hangs.get(e, 0.0) + gap * max(1, count)
             elif bare is not None and bare.beads:
                 self._threaded(bare)
         elif s.on:
@@ -240,6 +243,8 @@ class _Piece:
             first = first or self.laid.get(s.name)
             self._down(sum(free[1:]), on=core is not None)
             holder = shape.handed_on(holder)
+        for e in (e for of in holder for e in of.split("+") if sum(free[1:]) > 0 and e in self.parts):
+            self.hangs[e] = sum(free[1:])
         if first is not None:
             self.laid[s.name] = (*first[:4], units, sum(free))
         self.at[s.name] = shape, self.frame, self.y
@@ -312,6 +317,7 @@ class _Piece:
     def _goes_on(self, end: str, line: Array) -> None:
         """The next part of an end: led there from where it was left, or from where the other end of its cord began."""
         self.frame_of[end] = self.frame
+        self.hangs.pop(end, None)
         found, other = self.parts.get(end), _other(end)
         if found is None:
             self.parts[end] = [line]
@@ -327,6 +333,12 @@ class _Piece:
             found.append(led(found[-1], line))
         found.append(line)
 
+    def foot(self, end: str) -> Array:
+        """Where an end stops below all that it is worked in, and what of it is left free."""
+        return np.asarray(
+            self.parts[end][-1][-1] + self.hangs.get(end, 0.0) * self.frame_of[end].down, np.float64
+        )
+
     def runs(self, end: str) -> list[Array]:
         """The lines of an end: one, or several where it is brought round; each with a stub where it stops."""
         found = self.parts[end]
@@ -335,7 +347,8 @@ class _Piece:
         for a, b in pairwise(cuts):
             foot = found[b - 1][-1]
             way = self.frame_of[end].down if b == len(found) else foot - found[b - 1][-3]
-            stub = even(np.array([foot, foot + STUB * way / max(float(np.linalg.norm(way)), 1e-9)]))
+            far = max(STUB, self.hangs.get(end, 0.0) if b == len(found) else 0.0)
+            stub = even(np.array([foot, foot + far * way / max(float(np.linalg.norm(way)), 1e-9)]))
             out.append(np.vstack([*found[a:b], stub[1:]]))
         return out
 

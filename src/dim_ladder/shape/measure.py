@@ -140,13 +140,20 @@ def size(r: Rope, p: Pairs) -> tuple[float, float]:
 
 
 def worked(r: Rope, p: Pairs) -> tuple[float, float]:
-    """From where to where, along y, a held work is more than tails."""
-    y = worked_at(r, p)
-    return (float(y[0]), float(y[-1])) if len(y) else (0.0, 0.0)
+    """From where to where, along y, a held work is more than tails: to the outer edges of its outermost bends."""
+    at = _across(r, p)
+    y, half = r.x[at, 1], pressed(r, p)[at, 1]
+    return (float((y - half).min()), float((y + half).max())) if len(at) else (0.0, 0.0)
 
 
 def worked_at(r: Rope, p: Pairs) -> Array:
-    """Where along y, from the top down, cords press on each other, and do not just hang side by side or go side by side all the way."""
+    """Where along y, from the top down, held work is more than tails."""
+    return np.unique(r.x[_across(r, p), 1])
+
+
+def _across(r: Rope, p: Pairs) -> Ints:
+    """Nodes of cord that presses on other cord and does not just hang beside it, nor go side by side with it all the way. How far a tail touches
+    a bend that it leads past says nothing of where the work ends."""
     t = p.touching
     strand = np.repeat(np.arange(len(r.first) - 1), np.diff(r.first))
     a, b = np.minimum(strand[p.i[:t]], strand[p.j[:t]]), np.maximum(strand[p.i[:t]], strand[p.j[:t]])
@@ -154,8 +161,9 @@ def worked_at(r: Rope, p: Pairs) -> Array:
     d = np.linalg.norm(turned(r.x[p.j[:t]], p.down[:t], r.angle, r.pitch) - r.x[p.i[:t]], axis=1)
     way = _end(r, np.arange(len(r.x))) - r.x
     aside = np.hypot(way[:, 0], way[:, 2]) > ASIDE * np.linalg.norm(way, axis=1)
-    hit = (d < p.rest[:t] + PRESSES) & (aside[p.i[:t]] | aside[p.j[:t]]) & ~as_one
-    return np.unique(r.x[np.concatenate([p.i[:t][hit], p.j[:t][hit]]), 1])
+    hit = (d < p.rest[:t] + PRESSES) & ~as_one
+    nodes: Ints = np.unique(np.concatenate([p.i[:t][hit], p.j[:t][hit]])).astype(np.int64)
+    return np.asarray(nodes[aside[nodes]], np.int64)
 
 
 def reach_of(lines: Sequence[Array]) -> tuple[float, float] | None:

@@ -38,7 +38,8 @@ SOFTER = (
 )  # times as hard as its kind gives way, one after the other: what is tried first, and then
 LEAST_CORD = 0.5  # of the cord before, less than which cannot be pressed out of it
 ROUND_STEP = 0.25  # diameters between nodes of work on a former, of which there is much
-SLIDING = 5.0  # times the change of energy that counts as rest
+SLIDING = 2.0  # times the change of energy that counts as rest, of what is tied once
+HELD = 5.0  # the same of rows, which friction holds
 RUNAWAY = 2.0  # times the cord of the loose work, beyond which pulling leaves off
 LEAST_PITCH = 0.3  # diameters: no work that holds is so short, what is left of it is cords beside each other
 TURN_OUT = 0.06  # the overlap that is still called tight
@@ -153,7 +154,7 @@ def _giving(job: Job, state: State, by: ModuleType | None, stop: Callable[[], bo
     # What did not turn as rigid cord does not turn now either.
     soft = replace(
         SOFT,
-        still=SOFT.still * (SLIDING if once or job.curves.held else 1.0),
+        still=SOFT.still * _calm(job.curves, once),
         turn=not once and state.rope.angle != 0,
     )
     if job.kind == "closed":
@@ -189,13 +190,18 @@ def _giving(job: Job, state: State, by: ModuleType | None, stop: Callable[[], bo
         yield softest  # nearer to what comes off the table than cord that hardly gives
 
 
+def _calm(curves: Curves, once: bool) -> float:
+    """How much more may change than in a body and still be rest: what is tied once slides and rolls on its cords for long without getting
+    much shorter."""
+    return HELD if curves.held else SLIDING if once else 1.0
+
+
 def _stages(curves: Curves, once: bool, soft: bool = False, lies: bool = False) -> tuple[Stage, ...]:
     """Of cord that gives way all but the last, which it begins from. lies : whether it does not turn."""
     length = cord_in(curves)
-    # What is tied once slides and rolls on its cords for long without getting much shorter. Held by the bar and the hand, it
-    # does not turn.
-    calm = SLIDING if once or curves.held else 1.0
+    calm = _calm(curves, once)
     wide = APART if length > LARGE else 1.0
+    # Held by the bar and the hand, what is tied once does not turn.
     return tuple(
         replace(s, step=s.step * wide, still=s.still * calm, turn=s.turn and not (once or lies))
         for s in (STAGES[:-1] if soft else STAGES)

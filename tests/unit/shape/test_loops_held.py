@@ -7,7 +7,8 @@ from dim_ladder.notation import parse_strict
 from dim_ladder.shape import tight
 from dim_ladder.shape.joined import whole
 from dim_ladder.shape.standing import with_loops
-from dim_ladder.shape.tighten import job_for
+from dim_ladder.shape.tighten import job_for, pulled
+from helpers.restarts import begun_elsewhere
 
 ONE = """weave "Loops In A Row"
 cords
@@ -88,3 +89,14 @@ def test_two_loops_side_by_side_are_drawn_up_by_themselves():
 def test_an_overhand_knot_holds_by_itself():
     job = job_for(parse_strict(TWO.format("overhand (1)")), "head")
     assert job.loops == ()
+
+
+@pytest.mark.parametrize("knot", ["butterfly (1)", "wrap-5 (1 | 2)"])
+def test_begun_elsewhere_a_knot_that_is_tied_once_is_as_long(knot):
+    """However much of a tail lies against the bends that it leads past, and wherever turns rode up on each other on the way."""
+    job = job_for(parse_strict(TWO.format(knot)), "head")
+    found = [[*pulled(j)][-1] for j in (job, *(begun_elsewhere(job, seed) for seed in (5, 11)))]
+    assert all(s.converged for s in found)
+    pitches, cords = [s.pitch for s in found], [sum(s.per_end.values()) for s in found]
+    assert max(pitches) < 1.03 * min(pitches)
+    assert max(cords) < 1.02 * min(cords)

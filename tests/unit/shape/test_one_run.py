@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from dim_ladder.notation import parse_strict
+from dim_ladder.notation import Call, parse_strict
 from dim_ladder.shape import tight
 from dim_ladder.shape.joined import whole
 from dim_ladder.shape.spaced import free_between
@@ -28,7 +28,8 @@ COUNTS = {"before": 1, "bar": 4, "after": 1}
 
 def piece(before, after):
     weave = parse_strict(HEAD.format(before="\n  ".join(before), after="\n  ".join(after)))
-    shapes = {s.name: tight(weave, s.name) for s in weave.sections}
+    knots = [s for s in weave.sections if any(isinstance(i, Call) for i in s.items)]
+    shapes = {s.name: tight(weave, s.name) for s in knots}
     free = {s.name: free_between(weave, s.name) for s in weave.sections}
     return shapes, whole(weave, shapes, COUNTS, free=free)
 
@@ -51,6 +52,8 @@ def cord_of(piece, number):
         ([KNOT, "span 30 mm"], ["span 40 mm", KNOT]),
         (["span 30 mm", KNOT, "span 20 mm"], ["span 40 mm", KNOT]),
         ([KNOT, "span 25 mm", OTHER], ["span 40 mm", KNOT, "span 25 mm", OTHER]),
+        ([KNOT], [KNOT, "span 60 mm"]),
+        ([KNOT], ["span 60 mm"]),
         (["span 10 mm", KNOT, "span 25 mm", OTHER, "span 10 mm"], ["span 35 mm", KNOT, "span 15 mm", OTHER]),
     ],
 )
