@@ -221,7 +221,11 @@ def made(
         # Balls, coils and loops come to rest in more than one way, a little longer or rounder, by how they lay before.
         job = replace(job, also=replace(job, curves=_wider(job.curves, held=held)))
     if others and not by_tails:
-        return replace(job, otherwise=made(weave, section, core_mm, tight, by_tails=True))
+        balled = made(weave, section, core_mm, tight, by_tails=True)
+        if not bonds and any(isinstance(call := k.op.value, Call) and call.as_one for k in one.steps):
+            # What is doubled lies askew between others like it, its pairs at different heights: it is not tied so.
+            return replace(balled, curves=_wider(balled.curves, held=True), otherwise=balled)
+        return replace(job, otherwise=balled)
     if job.kind != "cell":
         return job
     drawn = not set(leaders) - twins

@@ -19,6 +19,13 @@ cords
 hang on ring
   a.a a.b b.a b.b c.a c.b d.a d.b
 """
+PAIRS = """weave "Knob"
+cords
+  a  nylon-4mm  #744a9e
+  b  nylon-4mm  #e0a030
+hang on ring
+  a.a a.b b.a b.b
+"""
 
 
 @pytest.mark.parametrize(
@@ -42,6 +49,24 @@ def test_doubled_crowns_and_walls_that_are_tied_once_are_even(lines, halves):
     # As long as it is worked, though the two go side by side all the way.
     assert 2.0 < shape.pitch < 5.0
     assert max(float(x[:, 1].max() - x[:, 1].min()) for x in shape.lines[: 2 * halves]) < shape.pitch + 8.0
+
+
+@pytest.mark.parametrize(
+    "lines", ["button-two (1+2 | 3+4)", "diamond-2 (1+2 | 3+4)", "carrick-mat (1+2 | 3+4)"]
+)
+def test_a_doubled_knob_is_round_and_its_pairs_hang_level(lines):
+    """As thick as it is wide, not longer than that, every end about as much as the others, and more than its single one."""
+    head = f"{PAIRS}section head: start\n  "
+    shape = tight(parse_strict(f"{head}{lines}\n"), "head")
+    assert shape.converged, shape.amiss
+    assert 0.75 < shape.width / shape.thickness < 1.34
+    assert shape.pitch < 1.1 * shape.width
+    took = list(shape.per_end.values())
+    assert max(took) < 1.15 * min(took)
+    single = tight(parse_strict(f"{head}{lines.replace('1+2', '1').replace('3+4', '2')}\n"), "head")
+    assert 1.2 < sum(took) / 4 / single.per_end["a.a"] < 2.0
+    tops = [float(x[0, 1]) for x in shape.lines]
+    assert max(tops) - min(tops) < 1.0
 
 
 @pytest.mark.parametrize("knot", ["diamond-2", "snake", "button-two"])
