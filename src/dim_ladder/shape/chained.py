@@ -56,6 +56,8 @@ def run_of(weave: Weave, s: Section) -> Run | None:
     if tuple(x.kind for x in three) != ("start", "body", "finish") or _more(weave, three):
         return None
     begin, body, lock = three
+    if any((x.count.kind, x.count.number) != ("repeat", 1) for x in (begin, lock)):
+        return None
     one = trace(weave, section=begin.name, units=1)
     if one.problems or not all(trace(weave, section=x.name, units=1).problems for x in (body, lock)):
         return None

@@ -5,6 +5,7 @@ import pytest
 
 from dim_ladder.notation import parse_strict
 from dim_ladder.shape import tight
+from dim_ladder.shape.chained import run_of
 from dim_ladder.shape.joined import whole
 from dim_ladder.trace import Tracer
 from dim_ladder.trace.diagram import close
@@ -119,3 +120,18 @@ def test_what_is_drawn_is_the_knot_that_was_traced(tied, name, units):
     points = [(float(x), float(-y), float(z)) for x, y, z in line]
     assert seifert_numbers(projected(closed_round([points], [0], [0]))) == traced
     assert traced[0] > 1
+
+
+@pytest.mark.parametrize(
+    "text",
+    [
+        ONE.replace("lock: finish", "lock: finish, repeat 2"),
+        ONE.replace("section begin: start", "section begin: body"),
+        ONE,
+    ],
+)
+def test_only_what_is_tied_once_below_a_chain_is_its_lock(text):
+    """Anything else says, as before, that it has no shape of its own."""
+    weave = chain(text)
+    found = run_of(weave, weave.section("lock"))
+    assert (found is not None) == (text == ONE)
