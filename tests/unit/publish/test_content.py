@@ -149,7 +149,7 @@ section chain: start
   line.a: over own left @link, bight up @link @link
 section links: body, fit
   line.a: bight up @link @link
-section lock: finish
+section lock: finish, repeat 2
   line.a: up @link
 """
     sheet = sheet_of(Document(parse_strict(text), (), Plan(target="length", size_mm=150.0, fastening="none")))
