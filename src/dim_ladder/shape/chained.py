@@ -140,6 +140,7 @@ class _Units:
             tails = line.along[-1] - above - unit * of.cells - below
             self.first.append(max(0.0, tails / 2) + above + unit * (of.cells - 1) / 2)
         self.down = np.array([0.0, of.pitch, 0.0])
+        self.off = 0.0
         worked = [k for k, unit in enumerate(of.cord) if unit > of.pitch * STRAIGHT]
         for _ in range(ROUNDS if worked else 0):
             found = zip(self.lines, self.first, of.cord, strict=True)
@@ -148,8 +149,6 @@ class _Units:
             ways = [self.lines[k].further(self.first[k], self.long[k]) for k in worked]
             self.down[1] = np.mean([way[:, 1].mean() for way in ways])
             self.off = max(float(np.linalg.norm(way - way.mean(axis=0), axis=1).max()) for way in ways)
-
-    off: float = 0.0
 
     def with_more(self, more: int, pitch: float) -> tuple[Array, ...]:
         """The lines with more units, each as long as one among many others."""

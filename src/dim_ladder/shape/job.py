@@ -99,7 +99,7 @@ def made(
         raise InputError(UNDONE, GUESSED)
     core = wound(one) if below is None and not held else frozenset()
     if real is not None and not real.crossings and not loops and not core:
-        if s.kind == "start" and (run := run_of(weave, s)) is not None:
+        if s.kind == "start" and (run := run_of(weave, s)) is not None and not run.stands:
             return _with_lock(run, core_mm, tight)
         raise InputError(UNDONE, GUESSED)
     if core and any(step.hops and len(step.ends) > 1 for step in one.steps):
