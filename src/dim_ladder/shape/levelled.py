@@ -11,11 +11,15 @@ from dim_ladder.shape.lift import Lifted
 from dim_ladder.shape.rope import Array, along_of
 
 CLEAR = 2.0  # diameters of upright tail between a row and where its tails lean together
+NARROWER = (
+    0.75  # of how far apart the diagram has its hitches: there is room for each, and less to be drawn in
+)
+SHORTER = 0.6  # of the height over which tails lean together in the diagram
 
 
 def levelled(lifted: Lifted, across: int) -> Lifted:
-    """Lifted work moved along y, everything at one x by as much, until the row on strand `across` lies level: what hangs stays upright,
-    what is in front stays there, and no cord passes another. Tails begin and end as they did, nearer to the row."""
+    """Lifted work moved along y, everything at one x by as much, until the row on strand `across` lies level, and drawn in along it: what hangs
+    stays upright, what is in front stays there, and no cord passes another. Tails begin and end as they did, nearer to the row."""
     row = np.array(
         [_point(lifted.strands[h.strand], h.part) for h in lifted.held_straight if h.strand == across]
     )
@@ -24,6 +28,7 @@ def levelled(lifted: Lifted, across: int) -> Lifted:
         return lifted
     slope = float(np.polyfit(row[:, 0], row[:, 1], 1)[0])
     left, right = float(row[:, 0].min()), float(row[:, 0].max())
+    middle = (left + right) / 2
     bottom = max(float(line[-3, 1]) for line in hanging)
 
     def down(line: Array) -> Array:
@@ -35,7 +40,12 @@ def levelled(lifted: Lifted, across: int) -> Lifted:
     def move(line: Array) -> Array:
         out = line.copy()
         y = line[:, 1]
-        out[:, 1] = np.where(y <= 0, y + top, np.where(y >= bottom, y - bottom + foot, down(line)))
+        above, below = y <= 0, y >= bottom
+        out[:, 1] = np.where(
+            above, y * SHORTER + top, np.where(below, (y - bottom) * SHORTER + foot, down(line))
+        )
+        tail = (y < 0) | (y > bottom)  # which begin and end as far apart as they hung
+        out[:, 0] = np.where(tail, line[:, 0], middle + (line[:, 0] - middle) * NARROWER)
         return out
 
     return _moved(lifted, move)

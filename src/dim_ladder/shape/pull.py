@@ -166,9 +166,9 @@ def run(
 ) -> tuple[int, float, float]:
     """Up to so many steps, until a node has moved `room`. slowest : largest time step. free : pitch, angle.
 
-    Changes x, v, pitch, angle and drive of the rope. Returns steps done, energy before the last, and the deepest overlap.
+    Changes x, v, pitch, angle and drive of the rope. Returns steps done, the energy after them, and the deepest overlap.
     """
-    moved, deepest, energy = 0.0, 0.0, 0.0
+    moved, deepest = 0.0, 0.0
     piece = float(r.spacing().mean())
     # Half of what two nodes that are not yet near come nearer, in a pitch so much shorter.
     nearby = float(r.room().max()) + room
@@ -177,7 +177,7 @@ def run(
         dt, mix, since, vp, va = 0.3 * slowest, MIX, 0.0, 0.0, 0.0
     done = 0
     for _ in range(steps):
-        energy, f, fp, fa, deep = forces(r, p, stiff, piece)
+        _, f, fp, fa, deep = forces(r, p, stiff, piece)
         deepest = max(deepest, deep)
         y = r.x[:, 1] - r.x[:, 1].mean()
         mp, ma = 1.0, 1.0
@@ -230,4 +230,5 @@ def run(
         if moved > room:
             break
     r.drive[:] = (dt, mix, since, vp, va)
-    return done, energy, deepest
+    energy, _, _, _, deep = forces(r, p, stiff, piece)
+    return done, energy, max(deepest, deep)

@@ -15,7 +15,7 @@ import numpy as np
 from dim_ladder.base.budget import spend
 from dim_ladder.shape import contact, pull
 from dim_ladder.shape.engine import engine
-from dim_ladder.shape.rope import Array, Curves, Rope, respaced, rope
+from dim_ladder.shape.rope import Array, Curves, Rope, let_out, respaced, rope
 from dim_ladder.shape.straight import follow_crossings, tautest
 
 WINDOW = 400  # steps over which the energy must stand still
@@ -41,7 +41,7 @@ LOOK = 1500  # units of work to see what is near; a step of a node is a twelfth 
 class Stage:
     """step : spacing of nodes, in diameters. stiff : of contact. still : change of energy, of the cord's tension times
     length, over WINDOW steps, that counts as rest. turn : whether the cell may turn. most : steps. soft : how
-    many times as hard as it is cord gives way; 0 for rigid cord."""
+    many times as hard as it is cord gives way; 0 for rigid cord. creeps : part of the pitch, that it may change meanwhile."""
 
     step: float
     stiff: float
@@ -51,6 +51,7 @@ class Stage:
     cap: float = pull.CAP
     skin: float = contact.SKIN
     soft: float = 0.0
+    creeps: float = np.inf
 
 
 ROUGH = Stage(0.35, 40.0, 3e-4, most=40000, cap=0.1, skin=0.8)
@@ -103,9 +104,7 @@ def settle(
     what anything presses on, that go on being pulled of work whose ends are held, from one stage to the next."""
     r = begin if begin is not None else rope(curves, stages[0].step)
     if hold is not None and r.curves.repeats:
-        middle = r.x[:, 1].mean()
-        r.x[:, 1] = middle + (r.x[:, 1] - middle) * hold / r.pitch
-        r.pitch = hold
+        let_out(r, hold / r.pitch)
     steps, deepest, clear, turning = 0, 0.0, 1.0, True
     lying: tuple[float, Rope] | None = None  # flat at rest, before it may turn
     for n, stage in enumerate(stages):
@@ -118,6 +117,7 @@ def settle(
         row = len(r.held) > 0 and not r.curves.repeats
         free = (hold is None and r.curves.repeats, stage.turn and turning and r.curves.repeats)
         history: list[tuple[int, float]] = []
+        pitches: list[float] = []
         felt_so_far: list[tuple[int, float]] = []
         done, shown, rest, k = 0, 0, False, 0
         while done < stage.most and not rest:
@@ -143,13 +143,17 @@ def settle(
             deepest = max(deepest, deep)
             clear = min(clear, _apart(r, deep, float(per.max())) - 2 * stage.cap)
             history.append((done, energy - stretch * r.pitch))
+            pitches.append(r.pitch)
             while len(history) > 2 and history[1][0] < done - WINDOW:
                 history.pop(0)
+                pitches.pop(0)
             size = float((r.pull * r.cord_lengths()).sum())
             since = [e for _, e in history] if row else [history[0][1], history[-1][1]]
             if row:  # its tails are long, and tell nothing
                 size -= float((r.pull * np.abs(r.x[r.first[1:] - 1, 1] - r.x[r.first[:-1], 1])).sum())
             rest = done - history[0][0] >= WINDOW and max(since) - min(since) < stage.still * size
+            if free[0]:
+                rest = rest and max(pitches) - min(pitches) < stage.creeps * r.pitch
             if len(r.held) and not rest:
                 felt_so_far.append(history[-1])
                 rest = _sways(felt_so_far, stage.still * size, SWAYS * size)

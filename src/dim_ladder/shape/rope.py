@@ -252,9 +252,8 @@ class Rope:
 
     def pieces(self) -> Array:
         """(n,) length of the piece after every node; 0 at a held end."""
-        a = self.x
-        b = turned(self.x[np.maximum(self.nxt, 0)], self.down, self.angle, self.pitch)
-        out = np.sqrt(((b - a) ** 2).sum(axis=1))
+        e = turned(self.x[np.maximum(self.nxt, 0)], self.down, self.angle, self.pitch) - self.x
+        out = np.sqrt(np.einsum("ij,ij->i", e, e))
         out[self.nxt < 0] = 0.0
         return np.asarray(out, np.float64)
 
@@ -282,8 +281,21 @@ class Rope:
 
 def turned(x: Array, units: Ints | int, angle: float, pitch: float) -> Array:
     """Points as they lie so many units further down. x : (n, 3)."""
+    if not angle:
+        out = x.copy()
+        out[:, 1] += units * pitch
+        return out
     c, s = np.cos(angle * units), np.sin(angle * units)
     return np.column_stack([c * x[:, 0] + s * x[:, 2], x[:, 1] + units * pitch, c * x[:, 2] - s * x[:, 0]])
+
+
+def let_out(r: Rope, times: float) -> Rope:
+    """With its pitch so many times as long, at rest."""
+    middle = r.x[:, 1].mean()
+    r.x[:, 1] = middle + (r.x[:, 1] - middle) * times
+    r.pitch *= times
+    r.v[:], r.drive[:] = 0.0, 0.0
+    return r
 
 
 def rope(curves: Curves, step: float, pitch: float | None = None, angle: float = 0.0) -> Rope:

@@ -21,25 +21,22 @@ from dim_ladder.shape.contact import between
 from dim_ladder.shape.engine import engine, ready
 from dim_ladder.shape.helper import elsewhere, is_on
 from dim_ladder.shape.job import GUESSED, UNDONE, made
-from dim_ladder.shape.relax import SOFT, STAGES, Stage, State, settle
-from dim_ladder.shape.rope import Array, Curves, Rope, respaced, rope
+from dim_ladder.shape.relax import Stage, State, settle
+from dim_ladder.shape.rope import Array, Rope, let_out, respaced, rope
 from dim_ladder.shape.several import in_turn, together
 from dim_ladder.shape.sound import amiss
 from dim_ladder.shape.spaced import below_each_other, often
+from dim_ladder.shape.stages import cord_in, more_careful, softly, stages_of, tails_of
 from dim_ladder.shape.value import Job, TightShape
 
-LARGE = 700.0  # diameters of loose cord, from which nodes stand further apart
-APART = 1.28  # by so much
-HELD_TAILS = 25.0  # diameters of tail of held work that go on being pulled
 TAIL = 3.0  # diameters of tail of a knot that is tied once
 SOFTER = (
     (1.0,),
     (8.0, 3.0, 1.0),
 )  # times as hard as its kind gives way, one after the other: what is tried first, and then
+LET_OUT = 1.04  # times its pitch, a row of hitches that lies: measured, so much or as much less brings it to within 1 %
+CREEPS = 1e-3  # of the pitch, that such a row may change while its energy stands still
 LEAST_CORD = 0.5  # of the cord before, less than which cannot be pressed out of it
-ROUND_STEP = 0.25  # diameters between nodes of work on a former, of which there is much
-SLIDING = 2.0  # times the change of energy that counts as rest, of what is tied once
-HELD = 5.0  # the same of rows, which friction holds
 RUNAWAY = 2.0  # times the cord of the loose work, beyond which pulling leaves off
 LEAST_PITCH = 0.3  # diameters: no work that holds is so short, what is left of it is cords beside each other
 TURN_OUT = 0.06  # the overlap that is still called tight
@@ -73,17 +70,20 @@ def _drawn_up(
     first = None
     for first in _pulled(job, stages=stages, by=by, stop=stop):
         yield first
-    if first is not None and job.also is not None and not stop():
+    if first is None or stop():
+        return
+    if first.amiss and job.otherwise is not None:
+        last = first
+        for last in _pulled(job.otherwise, stages=stages, by=by, stop=stop):
+            yield last
+        if not last.converged and not stop():
+            yield from _drawn_up(replace(job, otherwise=None), stages, by, stop)
+        return
+    if job.also is not None:
         *_, second = None, *_pulled(job.also, stages=stages, by=by, stop=stop)
         if second is not None and not stop() and _better(job, second, first):
             first = second
         yield first
-    if first is not None and first.amiss and job.otherwise is not None and not stop():
-        last = first
-        for last in _pulled(job.otherwise, stages=stages, by=by, stop=stop):
-            yield last
-        if not last.converged:
-            yield first
 
 
 def _better(job: Job, one: TightShape, other: TightShape) -> bool:
@@ -111,12 +111,12 @@ def _pulled(
             yield together(job, found)
         return
     soft = any(job.curves.give)
-    chosen = stages or _stages(job.curves, job.kind in ("knot", "held"), soft, job.lies)
+    chosen = stages or stages_of(job.curves, job.kind in ("knot", "held"), soft, job.lies)
     for careful in (False, True):
         shape = None
         if careful:
-            chosen = tuple(_careful(s) for s in chosen)
-        for state in settle(job.curves, chosen, stretch=job.stretch, by=by, stop=stop, tails=_tails(job)):
+            chosen = tuple(more_careful(s) for s in chosen)
+        for state in settle(job.curves, chosen, stretch=job.stretch, by=by, stop=stop, tails=tails_of(job)):
             if state.clear <= 0 and not careful:
                 break
             shape = shape_of(job, state)
@@ -132,44 +132,32 @@ def _pulled(
                 return
         else:
             if soft and shape is not None and not shape.passed and not stop():
+                if shape.amiss and job.otherwise is not None:
+                    return  # what rigid cord did wrong soft cord does too: it is drawn up the other way
                 yield from _giving(job, state, by, stop)
             return
 
 
-def _tails(job: Job) -> float:
-    """Diameters of the tails of held work that are pulled once it is nearly tight: they are most of its cord, and lie straight. All of them
-    where something is said of it by how far along it lies."""
-    if job.kind != "held" or job.loops or job.tips or job.standing:
-        return np.inf
-    return HELD_TAILS
-
-
-def _careful(s: Stage) -> Stage:
-    return replace(s, step=s.step * 0.75, stiff=s.stiff * 2, cap=s.cap / 2, most=s.most * 2)
-
-
 def _giving(job: Job, state: State, by: ModuleType | None, stop: Callable[[], bool]) -> Iterator[TightShape]:
     """From rigid cord that is nearly at rest to cord that gives way: at once, or where that would not hold, harder at first."""
-    once = job.kind in ("knot", "held")
-    # What did not turn as rigid cord does not turn now either.
-    soft = replace(
-        SOFT,
-        still=SOFT.still * _calm(job.curves, once),
-        turn=not once and state.rope.angle != 0,
-    )
-    if job.kind == "closed":
-        soft = replace(soft, step=ROUND_STEP)
+    soft = softly(job, state.rope.angle != 0)
     best = softest = None
-    for ways in SOFTER:
+    # Rows of hitches creep along their runners with hardly any energy, and rest wherever they come from: all are let out a little
+    # once they lie, and drawn up anew.
+    rows = bool(job.curves.held) and job.curves.repeats
+    for softer in SOFTER:
         last = state
+        ways = (*softer, softer[-1]) if rows else softer
         for n, times in enumerate(ways):
-            stage = replace(soft, soft=times) if len(ways) == 1 else _careful(replace(soft, soft=times))
+            stage = replace(soft, soft=times) if len(softer) == 1 else more_careful(replace(soft, soft=times))
             before, begin = float(last.rope.cord_lengths().sum()), respaced(last.rope, stage.step)
+            if rows and n == len(softer):
+                begin, stage = let_out(begin, LET_OUT), replace(stage, creeps=CREEPS)
             if state.rope.angle and max(job.curves.pull) <= 1.0:
                 # Half knots round nothing that turn: each is drawn out another way, and none of that stays.
                 begin.curves = replace(begin.curves, apart=())
             for last in settle(
-                job.curves, (stage,), stretch=job.stretch, by=by, begin=begin, stop=stop, tails=_tails(job)
+                job.curves, (stage,), stretch=job.stretch, by=by, begin=begin, stop=stop, tails=tails_of(job)
             ):
                 if last.clear <= 0 or float(last.rope.cord_lengths().sum()) < LEAST_CORD * before:
                     break  # it would come through itself
@@ -188,25 +176,6 @@ def _giving(job: Job, state: State, by: ModuleType | None, stop: Callable[[], bo
             return
     if softest is not None and softest is not best:
         yield softest  # nearer to what comes off the table than cord that hardly gives
-
-
-def _calm(curves: Curves, once: bool) -> float:
-    """How much more may change than in a body and still be rest: what is tied once slides and rolls on its cords for long without getting
-    much shorter."""
-    return HELD if curves.held else SLIDING if once else 1.0
-
-
-def _stages(curves: Curves, once: bool, soft: bool = False, lies: bool = False) -> tuple[Stage, ...]:
-    """Of cord that gives way all but the last, which it begins from. lies : whether it does not turn."""
-    length = cord_in(curves)
-    calm = _calm(curves, once)
-    wide = APART if length > LARGE else 1.0
-    # Held by the bar and the hand, what is tied once does not turn.
-    return tuple(
-        replace(s, step=s.step * wide, still=s.still * calm, turn=s.turn and not (once or lies))
-        for s in (STAGES[:-1] if soft else STAGES)
-        if not ((once or lies) and s.turn and s is not STAGES[-1])
-    )
 
 
 def tighten(
@@ -245,11 +214,6 @@ def why_not(job: Job, shape: TightShape) -> str:
 def job_for(weave: Weave, section: str, core_mm: float = 0.0) -> Job:
     """What to pull tight. core_mm : diameter of a round former. Raises InputError where it cannot be made."""
     return made(weave, section, core_mm, tight)
-
-
-def cord_in(curves: Curves) -> float:
-    """Cord in work that is loose yet, in diameters: what is drawn up takes less."""
-    return sum(float(np.linalg.norm(np.diff(s, axis=0), axis=1).sum()) for s in curves.strands)
 
 
 def tight(weave: Weave, section: str, core_mm: float = 0.0) -> TightShape:

@@ -8,7 +8,8 @@ import pytest
 from dim_ladder.base import InputError
 from dim_ladder.notation import Count, parse_strict
 from dim_ladder.shape import tight
-from dim_ladder.shape.tighten import cord_in, job_for, pulled, why_not
+from dim_ladder.shape.stages import cord_in
+from dim_ladder.shape.tighten import job_for, pulled, why_not
 from helpers.weaves import TERN, weave_of
 
 BAR = "  half-right (1 | 2 3 | 4)\n  half-left (1 | 2 3 | 4)\n"

@@ -1,0 +1,275 @@
+"""Forces on every node of a rope, and the energy they come from: the same as shape/pull.py says, compiled."""
+
+# mypy: disable-error-code="no-untyped-def, untyped-decorator, no-untyped-call"
+
+from __future__ import annotations
+
+import os
+from math import cos, exp, log, sin, sqrt
+
+import numpy as np
+
+from dim_ladder.shape.cache import compiled
+
+# What is compiled is kept for the next time, where it can be written.
+os.environ["NUMBA_CACHE_DIR"] = str(compiled())
+
+from numba import njit
+
+from dim_ladder.shape.apart import OVER
+from dim_ladder.shape.contact import Pairs
+from dim_ladder.shape.pull import ALMOST, DRAWN_IN, EVEN, MOST_MORE
+from dim_ladder.shape.rope import Rope
+
+
+def what_pulls(r: Rope, p: Pairs):
+    """Of a rope and what is near in it all that stays as it is while it is pulled: its cords, what is near, and what hands draw apart."""
+    piece, line = r.spacing().mean(), r.in_line()
+    beside = r.beside()
+    cords = (
+        r.nxt, r.down, r.cord, r.pull, r.edges, r.group, r.taut, r.before, beside, np.bincount(beside), np.array(r.curves.walls), r.curves.core,
+        np.array([r.curves.press, r.curves.flat]) * piece, r.laid(), float(r.curves.near), line[0], line[1] * piece, r.curves.repeats,
+    )  # fmt: skip
+    room = np.maximum(p.rest - p.floor, 1e-12)
+    most = int(max(1, p.down.max(initial=0)))  # units down that anything is near
+    near = (
+        p.i.astype(np.int32),
+        p.j.astype(np.int32),
+        p.down.astype(np.int8),
+        most,
+        p.rest,
+        p.rest**2,
+        1 / np.maximum(p.rest, 1e-12),
+        ALMOST * room,
+        1 / room,
+        p.soft,
+        p.touching,
+        p.bound,
+    )
+    return cords, near, (p.drawn.turn, p.drawn.out, p.drawn.force)
+
+
+@njit(cache=True, nogil=True)
+def _mean(values, group, of):
+    whole, many = 0.0, 0
+    for q in range(len(values)):
+        if group[q] == of:
+            whole += values[q]
+            many += 1
+    return whole / many
+
+
+@njit(cache=True, nogil=True)
+def nearest(x, cell, near, slack, active):
+    """Writes to `active` which pairs may touch before anything has come nearer by `slack`, and returns how many they are: of all that are
+    near most never do. What is held so far apart always counts."""
+    pi_, pj, ps, most, rest, bound = near[0], near[1], near[2], near[3], near[4], near[10]
+    pitch, angle = cell[0], cell[1]
+    cs, sn = np.empty(most + 1), np.empty(most + 1)
+    for k in range(most + 1):
+        cs[k], sn[k] = cos(angle * k), sin(angle * k)
+    count = 0
+    for m in range(len(pi_)):
+        k, j, s = pi_[m], pj[m], ps[m]
+        ex = cs[s] * x[j, 0] + sn[s] * x[j, 2] - x[k, 0]
+        ey = x[j, 1] + s * pitch - x[k, 1]
+        ez = cs[s] * x[j, 2] - sn[s] * x[j, 0] - x[k, 2]
+        far = rest[m] + slack
+        if m >= bound or ex * ex + ey * ey + ez * ez < far * far:
+            active[count] = m
+            count += 1
+    return count
+
+
+@njit(cache=True, nogil=True)
+def forces(x, f, cell, stiff, whole, cords, near, active, hands):
+    """Writes the forces on every node to f. cell : pitch and angle. whole : whether the energy is asked, too. cords, near, hands : of `what_pulls`.
+    active : which of what is near may touch.
+    Returns energy, forces on pitch and angle, and how deep the deepest pair lies in each other, of its rest."""
+    (
+        nxt,
+        down,
+        cord,
+        pull,
+        edges,
+        group,
+        taut,
+        before,
+        beside,
+        nodes,
+        walls,
+        core,
+        on,
+        laid,
+        near_,
+        line,
+        on_line,
+        repeats,
+    ) = cords
+    pi_, pj, ps, most, rest, square_rest, of_rest, gives, of_room, soft, touching, bound = near
+    times, out, force = hands
+    n = len(x)
+    pitch, angle, deepest = cell[0], cell[1], 0.0
+    cs, sn = np.empty(most + 1), np.empty(most + 1)
+    for k in range(most + 1):
+        cs[k], sn[k] = cos(angle * k), sin(angle * k)
+    w, one = np.empty(len(pull)), np.empty(len(pull))
+    square, long, more = np.empty(len(pull)), np.empty(len(pull)), np.empty(len(pull))
+    borne = np.empty((len(nodes), 3))
+    far, sums = np.empty(len(force)), np.empty(len(force))
+    # tension
+    square[:] = 0.0
+    f[:] = 0.0
+    for k in range(n):
+        j = nxt[k]
+        if j < 0:
+            continue
+        s = down[k]
+        ex = cs[s] * x[j, 0] + sn[s] * x[j, 2] - x[k, 0]
+        ey = x[j, 1] + s * pitch - x[k, 1]
+        ez = cs[s] * x[j, 2] - sn[s] * x[j, 0] - x[k, 2]
+        square[cord[k]] += ex * ex + ey * ey + ez * ez
+    energy = 0.0
+    for q in range(len(pull)):
+        long[q] = sqrt(edges[q] * square[q])
+        energy += pull[q] * long[q]
+    for q in range(len(pull)):
+        more[q] = 0.0
+        if group[q] >= 0:
+            off = long[q] - _mean(long, group, group[q])
+            more[q] = min(max(EVEN * off, -MOST_MORE * pull[q]), MOST_MORE * pull[q])
+            energy += abs(more[q]) * (abs(off) - abs(more[q]) / EVEN / 2)
+    for q in range(len(pull)):
+        tension = pull[q] + more[q]
+        if group[q] >= 0:
+            tension -= _mean(more, group, group[q])
+        one[q] = sqrt(edges[q] / square[q])
+        w[q] = tension * one[q]
+    fp, fa = 0.0, 0.0
+    for k in range(n):
+        j = nxt[k]
+        if j < 0:
+            continue
+        s = down[k]
+        bx = cs[s] * x[j, 0] + sn[s] * x[j, 2]
+        bz = cs[s] * x[j, 2] - sn[s] * x[j, 0]
+        u = w[cord[k]]
+        ex, ey, ez = bx - x[k, 0], x[j, 1] + s * pitch - x[k, 1], bz - x[k, 2]
+        fx, fy, fz = u * ex, u * ey, u * ez
+        f[k, 0] += fx
+        f[k, 1] += fy
+        f[k, 2] += fz
+        f[j, 0] -= cs[s] * fx - sn[s] * fz
+        f[j, 1] -= fy
+        f[j, 2] -= cs[s] * fz + sn[s] * fx
+        if repeats:
+            part = ey / pitch
+            fp -= fy * part
+            fa -= (fx * bz - fz * bx) * part
+    # what is held straight; whoever holds a work holds all of it
+    borne[:] = 0.0
+    for k in range(len(taut)):
+        if taut[k] == 0:
+            continue
+        j = before[k]
+        s = down[j]
+        ex = cs[s] * x[k, 0] + sn[s] * x[k, 2] - x[j, 0]
+        ez = cs[s] * x[k, 2] - sn[s] * x[k, 0] - x[j, 2]
+        gx, gy, gz = cs[s] * ex - sn[s] * ez, x[k, 1] + s * pitch - x[j, 1], cs[s] * ez + sn[s] * ex
+        s, i = down[k], nxt[k]
+        u, q = taut[k] * one[cord[k]], beside[k]
+        fx = u * (cs[s] * x[i, 0] + sn[s] * x[i, 2] - x[k, 0] - gx)
+        fy = u * (x[i, 1] + s * pitch - x[k, 1] - gy)
+        fz = u * (cs[s] * x[i, 2] - sn[s] * x[i, 0] - x[k, 2] - gz)
+        f[k, 0] += fx
+        f[k, 1] += fy
+        f[k, 2] += fz
+        borne[q, 0] += fx / nodes[q]
+        borne[q, 1] += fy / nodes[q]
+        borne[q, 2] += fz / nodes[q]
+    if len(taut) > 0:
+        for k in range(n):
+            for a in range(3):
+                f[k, a] -= borne[beside[k], a]
+    # contact
+    for m in active:
+        k, j, s = pi_[m], pj[m], ps[m]
+        bx = cs[s] * x[j, 0] + sn[s] * x[j, 2]
+        bz = cs[s] * x[j, 2] - sn[s] * x[j, 0]
+        ex, ey, ez = bx - x[k, 0], x[j, 1] + s * pitch - x[k, 1], bz - x[k, 2]
+        d2 = ex * ex + ey * ey + ez * ez
+        if d2 >= square_rest[m] and m < bound:
+            continue
+        d = sqrt(d2)
+        deep = rest[m] - d
+        if m < touching:
+            deepest = max(deepest, deep * of_rest[m])
+        given = min(max(deep, 0.0), gives[m])
+        hard = deep - given
+        press = 0.0
+        if soft[m] > 0:
+            left = 1 - (given * of_room[m]) ** 2
+            press = soft[m] * given / left
+            if whole:
+                energy -= 0.5 * soft[m] / of_room[m] ** 2 * log(left)
+        drawn_in = max(hard, -DRAWN_IN)
+        if whole:
+            energy += press * hard + stiff * drawn_in * (hard - 0.5 * drawn_in)
+        u = -(press + stiff * drawn_in) / max(d, 1e-9)
+        fx, fy, fz = u * ex, u * ey, u * ez
+        f[k, 0] += fx
+        f[k, 1] += fy
+        f[k, 2] += fz
+        f[j, 0] -= cs[s] * fx - sn[s] * fz
+        f[j, 1] -= fy
+        f[j, 2] -= cs[s] * fz + sn[s] * fx
+        if repeats:
+            part = ey / pitch
+            fp -= fy * part
+            fa -= (fx * bz - fz * bx) * part
+    if core > 0:
+        for k in range(n):
+            off = sqrt(x[k, 0] ** 2 + x[k, 2] ** 2)
+            if off < core:
+                energy += 0.5 * stiff * (core - off) ** 2
+                f[k, 0] += stiff * (core - off) * x[k, 0] / max(off, 1e-9)
+                f[k, 2] += stiff * (core - off) * x[k, 2] / max(off, 1e-9)
+    for a in range(2):
+        if on[a] > 0:
+            for k in range(n):
+                away = abs(x[k, a + 1])
+                held_to = on[a] * laid[cord[k]] if a == 1 else on[a]
+                if a == 1 or away < near_:
+                    f[k, a + 1] -= held_to * max(-1.0, min(1.0, x[k, a + 1]))
+                else:
+                    away = near_
+                energy += held_to * (away * away / 2 if away < 1 else away - 0.5)
+    for k in range(len(line)):
+        off = x[k, 0] - line[k]
+        away = abs(off)
+        f[k, 0] -= on_line[k] * max(-1.0, min(1.0, off))
+        energy += on_line[k] * (away * away / 2 if away < 1 else away - 0.5)
+    if len(force) > 0:
+        far[:] = -1e9
+        sums[:] = 0.0
+        for k in range(n):
+            q = times[k]
+            if q >= 0:
+                far[q] = max(far[q], x[k, 0] * out[k, 0] + x[k, 2] * out[k, 2])
+        for k in range(n):
+            q = times[k]
+            if q >= 0:
+                sums[q] += exp((x[k, 0] * out[k, 0] + x[k, 2] * out[k, 2] - far[q]) / OVER)
+        for k in range(n):
+            q = times[k]
+            if q >= 0:
+                u = force[q] * exp((x[k, 0] * out[k, 0] + x[k, 2] * out[k, 2] - far[q]) / OVER) / sums[q]
+                f[k, 0] += u * out[k, 0]
+                f[k, 2] += u * out[k, 2]
+        for q in range(len(force)):
+            energy -= force[q] * (far[q] + OVER * log(sums[q]))
+    for k in range(n):
+        above, below = max(walls[0] - x[k, 1], 0.0), max(x[k, 1] - walls[1], 0.0)
+        f[k, 1] += stiff * (above - below)
+        energy += 0.5 * stiff * (above * above + below * below)
+    return energy, fp, fa, deepest
