@@ -5,7 +5,7 @@ The begin, a few units and the lock are drawn up as one piece, as they hang; so 
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from itertools import pairwise
 
@@ -223,3 +223,18 @@ class _Line:
         past = np.clip((self.along[self.along > b] - b) / GENTLY, 0.0, 1.0)[:, None]
         parts.append(self.points[self.along > b] + more * step - (1 - past) * off)
         return np.vstack(parts)
+
+
+def runs_of(
+    weave: Weave, shapes: Mapping[str, TightShape], counts: Mapping[str, int]
+) -> dict[str, tuple[TightShape, tuple[str, str]]]:
+    """By the name of the lock, chains that are drawn with their begin and lock in one, and the names of those two sections before it."""
+    out = {}
+    for begin, body, lock in zip(weave.sections, weave.sections[1:], weave.sections[2:], strict=False):
+        shape, cell, first = (shapes.get(s.name) for s in (lock, body, begin))
+        if shape is None or not shape.cells or cell is None or first is None or shape.beads or shape.standing:
+            continue
+        units = max(1, round(counts.get(body.name, 1) / cell.period))
+        first = None if first.cells else first  # it does not hold by itself
+        out[lock.name] = with_units(shape, first, cell, units), (begin.name, body.name)
+    return out

@@ -17,7 +17,7 @@ import numpy as np
 from dim_ladder.library import FASTENINGS, cord_kind
 from dim_ladder.library.kinds import BULGE
 from dim_ladder.notation import Rotate, Section, Turn, Weave, working_ends
-from dim_ladder.shape.chained import with_units
+from dim_ladder.shape.chained import runs_of
 from dim_ladder.shape.closing import even
 from dim_ladder.shape.faces import Bead, Cords, Strand, beads_of, strands_of
 from dim_ladder.shape.frames import HANGING, Frame, led, round_oval
@@ -32,6 +32,7 @@ from dim_ladder.trace.roles import beside, ends_worked, period_of, roles
 
 TRIM = 0.3  # diameters of tail that are kept of a held knot
 JOIN = 0.6  # diameters between two sections
+LEANS = 0.35  # of how far aside an end is led, that it goes down meanwhile at least
 FAR = 14.0  # diameters, from which on an end is not led there in the picture: it is brought round, as to close a ring
 NOBODY = Look("#888888")
 
@@ -62,7 +63,7 @@ def whole(
     size = {e: (cord_kind(c.kind).across if (c := weave.cord_of(e)) else unit) / unit for e in names}
     spread = {e: cord_kind(c.kind).spreads for e in names if (c := weave.cord_of(e))}
     made = _Piece(weave, shapes, names, unit, look, size, beside=_beside(weave))
-    runs = _runs(weave, shapes, counts)
+    runs = runs_of(weave, shapes, counts)
     as_one = {name for run in runs.values() for name in run[1]}
     for s in weave.sections:
         if s.name in runs:
@@ -94,21 +95,6 @@ def whole(
     return Whole(
         tuple(out), unit, (made.low - made.high) * unit, tuple(made.left_out), tuple(beads), made.high
     )
-
-
-def _runs(
-    weave: Weave, shapes: Mapping[str, TightShape], counts: Mapping[str, int]
-) -> dict[str, tuple[TightShape, tuple[str, str]]]:
-    """By the name of the lock, chains that are drawn with their begin and lock in one, and the names of those two sections before it."""
-    out = {}
-    for begin, body, lock in zip(weave.sections, weave.sections[1:], weave.sections[2:], strict=False):
-        shape, cell, first = (shapes.get(s.name) for s in (lock, body, begin))
-        if shape is None or not shape.cells or cell is None or first is None or shape.beads or shape.standing:
-            continue
-        units = max(1, round(counts.get(body.name, 1) / cell.period))
-        first = None if first.cells else first  # it does not hold by itself
-        out[lock.name] = with_units(shape, first, cell, units), (begin.name, body.name)
-    return out
 
 
 @dataclass(frozen=True, slots=True)
@@ -266,6 +252,8 @@ class _Piece:
         middle = np.array([np.mean([line[:, 0].mean() for line in lines]), top, 0.0])
         lines = [x[int(np.argmax(x[:, 1] - x[0, 1] >= 0.9 * self.lead)) :] for x in lines]
         self.lead = 0.0
+        if core is None:
+            self._down(self._lean(holder, [line - middle for line in lines]))
         if shape.kind == "cell" and core is None:
             self.laid[name] = shape, self.frame, middle, self.y, units, 0.0
         if core is not None:
@@ -284,6 +272,18 @@ class _Piece:
         whole_units = shape.kind == "cell"
         long = units * shape.pitch * scale if whole_units else max(float(x[-1, 1]) for x in lines) - top
         self._down(long, on=core is not None)
+
+    def _lean(self, holder: Sequence[str], lines: Sequence[Array]) -> float:
+        """How much further down work begins whose ends come from further aside: they lean together, and lie on no edge."""
+        if self.frame.turned:
+            return 0.0
+        out = [0.0]
+        for whose, line in zip(holder, lines, strict=True):
+            if whose in self.parts and whose not in self.passed:
+                way = self.frame.lay(line[:1], self.y)[0] - self.parts[whose][-1][-1]
+                below = float(way @ self.frame.down)
+                out.append(LEANS * float(np.linalg.norm(way - below * self.frame.down)) - below)
+        return max(out)
 
     def _stitched(self, s: Section, count: int) -> bool:
         """A thread on finished work; whether it could be laid there."""
