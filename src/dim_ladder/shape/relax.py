@@ -15,13 +15,14 @@ import numpy as np
 from dim_ladder.base.budget import spend
 from dim_ladder.shape import contact, pull
 from dim_ladder.shape.engine import engine
-from dim_ladder.shape.rope import Array, Curves, Rope, let_out, respaced, rope
+from dim_ladder.shape.rope import Array, Curves, Rope, along_of, let_out, respaced, rope
 from dim_ladder.shape.straight import follow_crossings, tautest
 
 WINDOW = 400  # steps over which the energy must stand still
 # What is held straight is held by friction, which has no energy of its own: such work can sway about where it hangs and never stand.
 # It is at rest when over so many steps neither its least energy nor its greatest one has gone on, and it sways by no more than that share.
-SWAY, SWAYS = 4000, 2e-3
+SWAY, SWAYS = 4000, 3e-2
+STEADY = 0.1  # of how far it sways, by which its least and its greatest energy may still go on
 UNEVEN = (0.72, 1.35)  # spacing against what is wanted, beyond which nodes are set anew
 SAFE = 1.2  # of the largest time step a chain of springs bears
 FELT = 6.0  # springs of contact that push one node at once, for that step
@@ -198,22 +199,35 @@ def _work(r: Rope, p: contact.Pairs) -> list[tuple[int, int]]:
 
 
 def _kept(r: Rope, tails: float) -> list[tuple[float, float]]:
-    """By strand, from where to where along it there is work, and so much of its tails. Of one on which nothing presses as far as the others
-    reach; all of it where nothing presses on any."""
+    """By strand, from where to where along it there is work, and so much of its tails: to one height above all work and one below it, or hands that
+    draw ends alike would draw them to what was left of each. What is held aside keeps as much along itself. All of it where nothing presses on any."""
     if r.curves.repeats or not np.isfinite(tails):
         return []
-    h, work = r.spacing(), _work(r, contact.between(r, engine()))
+    work = _work(r, contact.between(r, engine()))
     at = [r.x[a + np.array(ends), 1] for a, ends in zip(r.first, work, strict=False) if ends[1] >= 0]
     top, foot = (min(map(min, at)) - tails, max(map(max, at)) + tails) if at else (-np.inf, np.inf)
+    aside = {(a.strand, k) for a in r.curves.aside for k, is_so in enumerate((a.begins, a.ends)) if is_so}
     out = []
-    for (a, b), (begin, end) in zip(pairwise(r.first), work, strict=True):
-        long, more = b - a - 1, tails / h[r.cord[a]]
-        if end < 0:
-            beside = np.flatnonzero((r.x[a:b, 1] >= top) & (r.x[a:b, 1] <= foot))
-            out.append((beside[0] / long, beside[-1] / long) if len(beside) > 1 else (0.0, 1.0))
-        else:
-            out.append((max(0.0, (begin - more) / long), min(1.0, (end + more) / long)))
+    for k, ((a, b), (begin, end)) in enumerate(zip(pairwise(r.first), work, strict=True)):
+        y, along = r.x[a:b, 1], along_of(r.x[a:b])
+        low, high = (begin, end) if end >= 0 else (len(y) // 2, len(y) // 2)
+        above, below = np.flatnonzero(y[:low] < top), high + np.flatnonzero(y[high:] > foot)
+        first, last = 0.0, float(along[-1])
+        if (k, 0) in aside and end >= 0:
+            first = max(0.0, float(along[low]) - tails)
+        elif len(above):
+            first = _where(y, along, int(above[-1]), top)
+        if (k, 1) in aside and end >= 0:
+            last = min(last, float(along[high]) + tails)
+        elif len(below):
+            last = _where(y, along, int(below[0]) - 1, foot)
+        out.append((first / float(along[-1]), last / float(along[-1])))
     return out
+
+
+def _where(y: Array, along: Array, node: int, at: float) -> float:
+    """How far along a strand is at a height, between a node and the next one."""
+    return float(along[node] + (at - y[node]) / (y[node + 1] - y[node]) * (along[node + 1] - along[node]))
 
 
 def _hung(r: Rope) -> Array:
@@ -234,7 +248,9 @@ def _sways(energies: list[tuple[int, float]], still: float, most: float) -> bool
     early = [e for done, e in energies if end - 2 * SWAY < done <= end - SWAY]
     if not early or energies[0][0] > end - 2 * SWAY:
         return False
-    return min(late) > min(early) - still and max(late) < max(early) + still and max(late) - min(late) < most
+    far = max(late) - min(late)
+    still = max(still, STEADY * far)
+    return far < most and min(late) > min(early) - still and max(late) < max(early) + still
 
 
 def _apart(r: Rope, deep: float, spacing: float) -> float:
