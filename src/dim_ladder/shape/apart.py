@@ -15,7 +15,7 @@ from dim_ladder.shape.rope import Array, Flags, Ints, Rope
 
 OVER = 0.25  # diameters less far out, of which a third of the force is felt
 LEAST = 0.4  # diameters from the middle, nearer than which nothing was drawn to a side
-LAID, MANY = 10.0, 5  # times as hard as other cord, and from how many fillers on
+LAID, MANY = 10.0, 4  # times as hard as other cord, and from how many fillers on
 
 
 def side_by_side(pull: Sequence[float], apart: Sequence[float]) -> float:

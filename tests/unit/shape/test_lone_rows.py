@@ -98,9 +98,13 @@ def test_it_begins_level_with_every_tail_below_its_own_hitch():
     assert np.ptp(places[0][:, 1]) > 40
     assert np.ptp(places[1][:, 1]) < 8
     for before, after in zip(stair.strands, flat.strands, strict=True):
-        assert np.array_equal(
-            before[:, [0, 2]], after[:, [0, 2]]
-        )  # only up and down: no cord goes round another
+        assert np.array_equal(before[:, 2], after[:, 2])  # what is in front stays there
+        # And what is on the left stays there: no cord goes round another.
+        assert (np.diff(before[2:-2, 0]) * np.diff(after[2:-2, 0]) >= 0).all()
+    for row in (slice(2, 3), slice(-3, -2)):
+        tops = [[x[row, 0].item() for x in lifted.strands[1:]] for lifted in (stair, flat)]
+        assert np.argsort(tops[0]).tolist() == np.argsort(tops[1]).tolist()
+        assert np.diff(tops[1]).min() > 1.5
     for k in range(1, 8):
         hitch = np.mean(
             [along(flat.strands[h.other], h.other_part)[0] for h in flat.held_straight if h.other == k]
@@ -131,15 +135,25 @@ def test_no_hitch_comes_off_at_the_edge_of_a_long_row(kind, line, runner):
 
 def test_of_long_tails_only_what_hangs_near_the_work_goes_on_being_pulled():
     curves = job_for(eight("nylon-4mm", "bar-right (3 | 4..6)"), "row").curves
+    for k, line in enumerate(curves.strands):
+        line[[0, -1], 1] += (-40.0, 40.0) if k != 2 else 0.0
     r = rope(curves, 0.35)
     assert relax._kept(r, np.inf) == []
     kept, whole = relax._kept(r, 5.0), relax._kept(r, 500.0)
     assert all(part == pytest.approx((0.0, 1.0), abs=0.01) for part in whole)
     work = relax._work(r, between(r, plain()))
+    worked = [r.x[a + np.array(w), 1] for a, w in zip(r.first, work, strict=False) if w[1] >= 0]
+    heights = [np.min(worked) - 5.0, np.max(worked) + 5.0]  # one above and one below all work
     for k, (a, b) in enumerate(pairwise(r.first)):
         begin, end = (round(f * (b - a - 1)) for f in kept[k])
         first, last = work[k]
-        assert 0 <= begin <= first < last <= end < b - a
-        most = 5.0 / r.spacing()[r.cord[a]] + 1
-        assert first - begin <= most
-        assert end - last <= most
+        assert 0 <= begin < end < b - a
+        if last < 0 or k == 2:  # it hangs beside the work; or is the runner, which is held aside
+            continue
+        assert begin <= first < last <= end
+        ends = r.x[[a + begin, a + end], 1]
+        assert ends == pytest.approx(heights, abs=2 * r.spacing()[r.cord[a]])
+    begin, end = (round(f * (r.first[3] - r.first[2] - 1)) for f in kept[2])
+    most = 5.0 / r.spacing()[r.cord[r.first[2]]] + 1
+    assert 0 <= work[2][0] - begin <= most
+    assert 0 <= end - work[2][1] <= most

@@ -46,6 +46,19 @@ def test_one_side_again_and_again_turns_about_thirty_degrees(soft):
     assert soft["band"].twist_deg == 0
 
 
+@pytest.mark.parametrize("fillers", [2, 4, 6])
+def test_fillers_lie_side_by_side_wherever_they_are_drawn_up_from(fillers):
+    """Four lay flat from one beginning and slipped into two layers from the next."""
+    core = " ".join(str(k) for k in range(2, fillers + 2))
+    n = fillers + 2
+    weave = weave_of(n, f"half-right (1 | {core} | {n})", f"half-left (1 | {core} | {n})")
+    every = [list(pulled(begun_elsewhere(job_for(weave, "s"), seed)))[-1] for seed in (5, 6)]
+    for s in (*every, tight(weave, "s")):
+        assert s.converged
+        assert all(abs(line[:, 2].mean()) < 0.1 for line in s.lines[1:-1])
+        assert s.thickness == pytest.approx(every[0].thickness, rel=0.02)
+
+
 @pytest.mark.parametrize("fillers", [1, 2, 3, 4])
 def test_more_fillers_make_a_wider_band_of_half_knots_as_long(fillers):
     n = fillers + 2

@@ -2,6 +2,7 @@
 
 import importlib
 from dataclasses import replace
+from itertools import chain, repeat
 
 import numpy as np
 import pytest
@@ -189,7 +190,7 @@ def test_snapshots_get_shorter_and_say_when_it_is_not_tight_yet():
 
 
 def test_stopping_leaves_what_there_is():
-    asked = iter([False, True])
+    asked = chain([False], repeat(True))
     found = list(pulled(job_for(*WORKS["snake"]), stop=lambda: next(asked)))
     assert len(found) == 2
     assert not found[-1].converged
