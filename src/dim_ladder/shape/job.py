@@ -29,7 +29,7 @@ from dim_ladder.shape.rope import Aside, Curves, OnCord
 from dim_ladder.shape.several import part_of
 from dim_ladder.shape.spaced import free_between, in_rows, knots_apart
 from dim_ladder.shape.thick import Tight, as_thick, thick, thick_again
-from dim_ladder.shape.tied import goes_across, gone_round, half_knotted, in_rows_across, wound
+from dim_ladder.shape.tied import goes_across, gone_round, half_knotted, in_rows_across, tied_on, wound
 from dim_ladder.shape.value import Job, Part
 from dim_ladder.trace import Trace, trace
 from dim_ladder.trace.alike import least
@@ -157,8 +157,10 @@ def made(
     # A bead on one of two holds them apart.
     alone = [{b for k, _, _, b in lifted.beads if k == e} for e in range(len(lifted.strands))]
     bonds = tuple((a, b) for a, b in bonds if alone[a] == alone[b])
-    pull = [FILLER if e in fillers else RUNNER if e == runner else 1.0 for e in one.ends]
     first = [ends[0] for ends in lifted.ends]
+    # A runner that hitches are tied on to is held straight in each row, like any other core; what else leads is pulled.
+    in_row = {one.ends[first[h.strand]] for h in lifted.held_straight}
+    pull = [FILLER if e in fillers else RUNNER if e == runner and e not in in_row else 1.0 for e in one.ends]
     kinds = [cord_kind(c.kind) if (c := weave.cord_of(e)) else LAYER for e in one.ends]
     middle = np.mean(np.vstack(lifted.strands), axis=0)
     if across >= 0:
@@ -195,7 +197,7 @@ def made(
         give=tuple(kinds[e].presses for e in first),
         soft=sum(kinds[e].soft for e in first) / len(first) * (SNUG if below else 1.0),
         apart=drawn_out,
-        held=tuple(h for h in lifted.held_straight if pull[lifted.ends[h[0]][0]] == 1.0),
+        held=tuple(h for h in lifted.held_straight if pull[lifted.ends[h.strand][0]] == 1.0),
         tauter=TAUTER,
         beads=_beads(weave, lifted.beads, [mm[e] / unit / 2 for e in first], unit),
         beside=lifted.beside,
@@ -216,6 +218,11 @@ def made(
         "held" if held else "knot" if once else "cell", names, curves, stretch, unit, lifted.beads, lifted.loose if held else (),
         period, tuple(one.ends[e] in idle for e in first), lifted.standing, loops=pairs, tips=tips, lies=lies,
     )  # fmt: skip
+    on = across if across >= 0 else one.ends.index(runner) if runner in in_row else -1
+    if on >= 0 and len(set(mm)) == 1:
+        wider = replace(job, curves=_wider(job.curves, held=held))
+        job = replace(job, hitched=tied_on(one, on))
+        job = replace(job, otherwise=replace(wider, hitched=job.hitched)) if job.hitched else job
     coiled = once and not held and _coiled(one)
     if loops or coiled or (not held and any(is_led(s) for s in one.steps)):
         # Balls, coils and loops come to rest in more than one way, a little longer or rounder, by how they lay before.

@@ -11,6 +11,7 @@ from dim_ladder.shape.straight import nodes_before
 from dim_ladder.shape.value import Job
 
 UNEVEN = 1.15  # times the cord of another, the most that an end takes which the knot treats alike
+LEAST = 0.87  # times the cord of its like, that a hitch of a row takes at least: one whose wrap came off takes 0.8, at an edge a sound one 1.02
 CORE = 1.5  # times the length of the work, the most that cord takes which never moves
 OVER = 0.6  # diameters to either side, over which a bend is seen
 STRAIGHT = 0.5  # radians, by which what is tied round may bend at a crossing and still lie straight
@@ -23,6 +24,10 @@ def amiss(job: Job, r: Rope, per_end: Mapping[str, float], pitch: float) -> str:
         ends = sorted({e for k in group for e in job.ends[k].split("+")}, key=lambda e: per_end[e])
         if len(ends) > 1 and per_end[ends[-1]] > UNEVEN * per_end[ends[0]]:
             return f"it came out lopsided: {ends[-1]} takes more cord than {ends[0]}, which the knot treats alike"
+    each = [per_end[job.ends[k]] for k in job.hitched]
+    if each and min(each) < LEAST * float(np.median(each)):
+        off = job.ends[job.hitched[each.index(min(each))]]
+        return f"a hitch came off: {off} takes less cord than its neighbours on the same runner"
     if job.kind == "cell":
         for k, e in enumerate(job.ends):
             lies = job.curves.pull[k] > 1 and job.stretch >= job.curves.pull[k] and job.curves.follow[k] == k

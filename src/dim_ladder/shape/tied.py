@@ -24,6 +24,17 @@ def goes_across(t: Trace) -> int:
     return -1
 
 
+def tied_on(t: Trace, core: int) -> tuple[int, ...]:
+    """Ends that are tied on to an end by hitches, each as often as the others, and cross nothing else."""
+    at: dict[int, list[int]] = {}
+    for c in t.crossings:
+        for one, other in ((c.lane_end, c.row_end), (c.row_end, c.lane_end)):
+            at.setdefault(one, []).append(other)
+    tied = {c.other for c in cores(t).values() if c.end == core}
+    found = tuple(e for e in at if e in tied and set(at[e]) <= {core, e})
+    return found if len({len(at[e]) for e in found}) == 1 else ()
+
+
 def in_rows_across(t: Trace) -> set[str]:
     """Ends that one worker is hitched to one after the other, each by itself, or that it is woven through: rows across upright cords,
     which hands push up against each other. Nothing says where such a row comes to lie on its cords but what lies above it."""

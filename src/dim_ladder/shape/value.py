@@ -73,7 +73,8 @@ class Job:
     that are one cord, held aside between them, and where. otherwise : how else it can be drawn up, where this comes out wrong. lies : whether it lies flat, as its ends' linking says,
     and hands let it not turn. rows : of knots that stand apart in a unit, the jobs of each.
     free : see TightShape. times : how often one of those is tied, one after the other, where that is so often that it is drawn up as a body.
-    also : the same begun from another loose shape; of the two the one that takes less counts. among : see Among."""
+    also : the same begun from another loose shape; of the two the one that takes less counts. among : see Among. hitched :
+    strands that are tied on to one runner, each alike, and to nothing else."""
 
     kind: str
     ends: tuple[str, ...]
@@ -95,6 +96,7 @@ class Job:
     times: int = 1
     also: Job | None = None
     among: Among | None = None
+    hitched: tuple[int, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

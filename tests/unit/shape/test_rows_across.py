@@ -3,8 +3,12 @@
 import pytest
 
 from dim_ladder.shape import tight
+from dim_ladder.shape.rope import rope
+from dim_ladder.shape.sound import amiss
 from dim_ladder.shape.tied import in_rows_across
+from dim_ladder.shape.tighten import job_for, pulled
 from dim_ladder.trace import trace
+from helpers.restarts import begun_elsewhere
 from helpers.weaves import weave_of
 
 
@@ -57,3 +61,25 @@ def test_what_is_woven_across_is_beaten_up(uprights: int) -> None:
 )
 def test_what_goes_round_one_core_is_no_row(count: int, lines: list[str]) -> None:
     assert in_rows_across(trace(weave_of(count, *lines))) == set()
+
+
+@pytest.mark.parametrize(("count", "seed"), [(5, None), (6, None), (7, 5), (10, None)])
+def test_no_hitch_comes_off_where_a_runner_turns_back(count, seed):
+    """Of bars there and back on one runner those at the edges lost a wrap on five, six and ten ends, and not on eight."""
+    job = job_for(weave_of(count, f"bar-right (1 | 2..{count})", f"bar-left (1..{count - 1} | {count})"), "s")
+    assert job.hitched == tuple(range(1, count))
+    *_, shape = pulled(job if seed is None else begun_elsewhere(job, seed))
+    assert shape.converged
+    cord = [shape.per_end[job.ends[k]] for k in job.hitched]
+    assert max(cord) < 1.06 * min(cord)
+    # Two wraps of each hitch lie side by side, and rows two wraps apart.
+    assert 1.6 < (shape.width - 1) / (count - 1) < 1.95
+    assert 1.8 < shape.pitch / 2 < 2.2
+
+
+def test_a_hitch_that_came_off_is_found_out():
+    job = job_for(weave_of(5, "bar-right (1 | 2..5)", "bar-left (1..4 | 5)"), "s")
+    r = rope(job.curves, 0.3)
+    even = dict.fromkeys(job.ends, 22.0) | {job.ends[0]: 15.0, job.ends[1]: 22.7}
+    assert "came off" not in amiss(job, r, even, 4.0)
+    assert f"a hitch came off: {job.ends[4]}" in amiss(job, r, even | {job.ends[4]: 17.3}, 4.0)
