@@ -33,7 +33,7 @@ def folder() -> Path:
 def compiled() -> Path:
     """Where compiled loops are kept: by what they were compiled from, as constants of other files are compiled into them."""
     h = hashlib.sha256()
-    for name in ("fast.py", "pull.py", "contact.py"):
+    for name in ("fast.py", "fastforces.py", "pull.py", "contact.py", "apart.py"):
         h.update(Path(__file__).with_name(name).read_bytes())
     own = os.environ.get("NUMBA_CACHE_DIR")
     into = Path(own) if own else platformdirs.user_cache_path("dim-ladder") / "compiled"
