@@ -536,7 +536,7 @@ def window() -> None:
 
 def main() -> None:
     parts: dict[str, Callable[[], None]] = {
-        work.__name__: work for work in (tracing, tightening, calibrating, designers, sheets, orders)
+        part.__name__: part for part in (tracing, tightening, calibrating, designers, sheets, orders)
     } | {"trust": lambda: trust(report), "window": window}
     asked = [a for a in sys.argv[1:] if a != "--long"]
     if unknown := [a for a in asked if a not in parts]:
@@ -549,8 +549,9 @@ def main() -> None:
         world(report)
         fuzzing()
         soak()
-    for name in asked or parts:  # the window last: with it the program ends
-        parts[name]()
+    for name, work in parts.items():  # the window last: with it the program ends
+        if not asked or name in asked:
+            work()
 
 
 if __name__ == "__main__":

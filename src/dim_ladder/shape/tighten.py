@@ -74,13 +74,13 @@ def _drawn_up(
         return
     if first.amiss and job.otherwise is not None:
         last = first
-        for last in _pulled(job.otherwise, stages=stages, by=by, stop=stop):
+        for last in _pulled(replace(job.otherwise, free=job.free), stages=stages, by=by, stop=stop):
             yield last
         if not last.converged and not stop():
             yield from _drawn_up(replace(job, otherwise=None), stages, by, stop)
         return
     if job.also is not None:
-        *_, second = None, *_pulled(job.also, stages=stages, by=by, stop=stop)
+        *_, second = None, *_pulled(replace(job.also, free=job.free), stages=stages, by=by, stop=stop)
         if second is not None and not stop() and _better(job, second, first):
             first = second
         yield first

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from dim_ladder.notation import Call, parse_strict
-from dim_ladder.shape import tight
+from dim_ladder.shape import joined, tight
 from dim_ladder.shape.joined import whole
 from dim_ladder.shape.spaced import free_between
 
@@ -70,3 +70,33 @@ def test_knots_that_are_tied_once_lie_as_far_apart_as_is_said(before, after):
         )
         drawn = sum(cord_of(found, n) for n in numbers)
         assert took + 2 * (0.97 * mm - 5) < drawn < took + 2 * mm + 90  # and what goes round the ring
+
+
+def test_cords_lean_together_from_a_wide_section_to_a_narrow_one(monkeypatch):
+    weave = parse_strict(
+        """weave "Narrows"
+cords
+  a  nylon-4mm  #d8c39a
+  b  nylon-4mm  #3f7a4a
+  c  nylon-4mm  #1f6f8b
+  d  nylon-4mm  #e07a1f
+  e  nylon-4mm  #744a9e
+  f  nylon-4mm  #888a8c
+hang on dowel
+  a.a a.b b.a b.b c.a c.b d.a d.b e.a e.b f.a f.b
+section wide: body
+  half-right (1 | 2 3 4 5 6 7 8 9 10 11 | 12)
+  half-left (1 | 2 3 4 5 6 7 8 9 10 11 | 12)
+section narrow: finish
+  overhand-round (1 | 2 3 4 5 6 7 8 9 10 11 12)
+"""
+    )
+    shapes = {s.name: tight(weave, s.name) for s in weave.sections}
+    long = {}
+    for leans in (0.0, joined.LEANS, 1.0):
+        monkeypatch.setattr(joined, "LEANS", leans)
+        long[leans] = whole(weave, shapes, {"wide": 3, "narrow": 1}).length_mm
+    aside = (long[1.0] - long[0.0]) / 4.0 + joined.JOIN  # diameters, of the end that comes from furthest
+    assert 2.0 < aside < 8.0
+    assert long[0.35] - long[0.0] == pytest.approx(4.0 * max(0.0, 0.35 * aside - joined.JOIN), abs=0.5)
+    assert long[0.35] > long[0.0]

@@ -1,5 +1,7 @@
 """Rows tied or woven across upright cords lie level, close one above the other: hands push them up."""
 
+from dataclasses import replace
+
 import pytest
 
 from dim_ladder.shape import tight
@@ -83,3 +85,13 @@ def test_a_hitch_that_came_off_is_found_out():
     even = dict.fromkeys(job.ends, 22.0) | {job.ends[0]: 15.0, job.ends[1]: 22.7}
     assert "came off" not in amiss(job, r, even, 4.0)
     assert f"a hitch came off: {job.ends[4]}" in amiss(job, r, even | {job.ends[4]: 17.3}, 4.0)
+
+
+def test_what_is_drawn_up_the_other_way_keeps_its_free_cord():
+    weave = weave_of(3, "bar-right (1 | 2 3)", "bar-left (1 2 | 3)", "span 12 mm")
+    job = job_for(weave, "s")
+    assert sum(job.free) == pytest.approx(12.0)
+    # Taken with the runner, which takes less, its hitches are called wrong.
+    *_, shape = pulled(replace(job, hitched=(0, *job.hitched[:1])))
+    assert shape.converged
+    assert shape.free == job.free
