@@ -4,7 +4,8 @@ Which of two ends was led first, and which way round the other, depends on how t
 the diagram is simplified does not. Two ends that are worked, cross each other, and cross themselves and what stands still
 equally often are drawn up by the hand until they took equally much cord. So are two that are both knotted in themselves, as
 the two ends of a button, and two that tie each other and nothing else, each turning back or passing a loop. A runner is led across
-once and then hitched to: it is not one of them.
+once and then hitched to: it is not one of them. Nor are ends that are in different knots of a unit: what a knot of two ends takes of them is
+not what another takes of four, however often they cross in both.
 """
 
 from __future__ import annotations
@@ -12,7 +13,7 @@ from __future__ import annotations
 from collections import Counter
 from itertools import pairwise
 
-from dim_ladder.notation import Cross, Leave, Pass, Thread, Through, To, Twist, is_leg
+from dim_ladder.notation import Call, Cross, Leave, Pass, Thread, Through, To, Twist, is_leg
 from dim_ladder.trace.diagram import Tangle, tangle
 from dim_ladder.trace.reduce import TooMuch, simplified
 from dim_ladder.trace.value import Trace
@@ -41,7 +42,8 @@ def alike_ends(t: Trace) -> tuple[tuple[int, ...], ...]:
         return ()
     met = _met(real)
     groups = []
-    for many in _together(moved, met):
+    tied_in = _tied_in(t)
+    for many in _parted(_together(moved, met), tied_in):
         still = {e: tuple(sorted(met[e, o] for o in range(len(real.walks)) if o not in moved)) for e in many}
         knotted = {e: met[e, e] for e in many}
         each_other = (
@@ -63,6 +65,35 @@ def _all_through_all(many: list[int], met: Counter[tuple[int, int]]) -> bool:
     meets = [sum(met[a, b] * (2 if a == b else 1) for b in many) for a in many]
     every = all(met[a, b] > 1 for a in many for b in many if a != b)
     return every and max(meets) <= MORE * min(meets)
+
+
+def _tied_in(t: Trace) -> list[Counter[tuple[int, bool]]]:
+    """Of each end, the knots of the unit that it is in, each told by how many ends it has and whether this one is led in it: not by name, so that a knot
+    and its mirror image are the same. Steps without a knot are all one knot, which everybody is in."""
+    knots: dict[tuple[int, int, int], tuple[set[int], set[int]]] = {}
+    for s in t.steps:
+        if isinstance(s.op.value, Call):
+            there, led = knots.setdefault(s.op[:3], (set(), set()))
+            there.update(e for e in s.ends if e >= 0)
+            there.update(e for h in s.hops for e in h.ends if e >= 0)
+            if s.leads:
+                led.update(e for e in s.ends if e >= 0)
+    out: list[Counter[tuple[int, bool]]] = [Counter() for _ in t.ends]
+    for there, led in knots.values():
+        for e in there:
+            out[e][len(there), e in led] += 1
+    return out
+
+
+def _parted(groups: list[list[int]], tied_in: list[Counter[tuple[int, bool]]]) -> list[list[int]]:
+    """Groups of ends, each parted into those that are in like knots of the unit; what is alone then is left out."""
+    out = []
+    for many in groups:
+        like: dict[frozenset[tuple[tuple[int, bool], int]], list[int]] = {}
+        for e in many:
+            like.setdefault(frozenset(tied_in[e].items()), []).append(e)
+        out += [g for g in like.values() if len(g) > 1]
+    return out
 
 
 def _ties(t: Trace, end: int) -> bool:

@@ -21,6 +21,12 @@ from helpers.weaves import weave_of
         (2, ["hitch-chain (1 | 2)", "reef (1 | 2)"], ((0, 1),)),
         (4, ["crown-4 (1 | 2 | 3 | 4)", "wall-4 (1 | 2 | 3 | 4)"], ((0, 1, 2, 3),)),
         (6, ["half-right (1 | 2 | 3)", "half-right (4 | 5 | 6)"], ((0, 2), (3, 5))),
+        # ends of different knots are not, though they cross as often
+        (4, ["square (1 | 2 3 | 4)", "reef (2 | 3)"], ((0, 3), (1, 2))),
+        (4, ["square (1 | 2 3 | 4)", "snake (2 | 3)"], ((0, 3), (1, 2))),
+        (5, ["reef (1 | 2)", "reef (4 | 5)", "square (2 | 3 | 4)"], ((0, 4), (1, 3))),
+        (6, ["square (1 | 2 3 4 5 | 6)", "square (2 | 3 4 | 5)"], ((0, 5), (1, 4))),
+        (2, ["coil-3 (1)", "half-hitch (2 | 1)"], ()),
         # one end goes round, the other stands still: or is led across to be hitched to
         (2, ["half-hitch (1 | 2)"], ()),
         (2, ["double-hitch-right (1 | 2)"], ()),
