@@ -1,5 +1,6 @@
 """Starting as the person does: with nothing, with a file, with the demo, with something that is not there."""
 
+import subprocess
 import sys
 
 import pytest
@@ -98,3 +99,13 @@ def test_a_fault_before_there_is_a_window_is_a_report_with_its_own_status(monkey
     assert program.main() == 70
     assert "ZeroDivisionError (too early)" in capsys.readouterr().err
     assert list((tmp_path / "state" / "crashes").glob("*.txt"))
+
+
+def test_a_window_stands_before_what_is_slow_to_load_is_loaded():
+    """Each of these takes as long to load as all else together, and none is asked for before there is a window."""
+    code = (
+        "import sys, dim_ladder.app.main as m, dim_ladder.app.window as w; "
+        "print(*(n for n in ('scipy.optimize', 'scipy.spatial', 'scipy.special', 'numba', 'pygltflib') if n in sys.modules))"
+    )
+    found = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
+    assert found.stdout.strip() == ""

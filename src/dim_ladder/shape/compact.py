@@ -5,8 +5,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
-from scipy.optimize import linprog
-from scipy.sparse import lil_array
 
 from dim_ladder.trace import Trace
 
@@ -74,6 +72,9 @@ def _short(
 ) -> dict[int, float]:
     """Places of lanes with the shortest rows between them. keep : two lanes and how far the second is to the right of the first, at least.
     As they were where no such places are found."""
+    from scipy.optimize import linprog  # slow to load, and only rows that are tied once ask
+    from scipy.sparse import lil_array
+
     column = {lane: k for k, lane in enumerate(x)}
     n, m = len(column), len(rows)
     apart = lil_array((len(keep) + 2 * m, n + m))
