@@ -19,7 +19,7 @@ from dim_ladder.base.disk import make_folder, read_whole, write_whole
 from dim_ladder.shape.rope import Held
 from dim_ladder.shape.value import Job, Place, Standing, TightShape
 
-ENGINE = 57  # a new number whenever the same input gives another shape
+ENGINE = 58  # a new number whenever the same input gives another shape
 MOST = 400  # files; the oldest go
 MOST_BYTES = 200_000_000  # of one
 
@@ -62,6 +62,7 @@ def key(job: Job) -> str:
         job.also is not None,
         job.lies,
         job.among,
+        job.hitched,
         c.follow,
         c.pitch,
         c.diameter,
@@ -86,6 +87,7 @@ def key(job: Job) -> str:
         c.in_line,
         c.near,
         [(key(j), j.times) for j in job.rows],
+        [(p.strands, key(p.job)) for p in job.parts],
     ]
     h.update(json.dumps(about).encode())
     for s in c.strands:

@@ -19,6 +19,7 @@ from dim_ladder.notation import Call, Section, Weave
 from dim_ladder.shape.apart import side_by_side
 from dim_ladder.shape.aside import held_out, level, slips
 from dim_ladder.shape.begun import as_it_lies, treated_alike
+from dim_ladder.shape.board import FLAT, ROWS, on_board, plaited
 from dim_ladder.shape.chained import Run, among, run_of
 from dim_ladder.shape.closed import closed_curves, former_strands
 from dim_ladder.shape.inplace import laid_out
@@ -30,11 +31,11 @@ from dim_ladder.shape.several import part_of
 from dim_ladder.shape.spaced import free_between, in_rows, knots_apart
 from dim_ladder.shape.thick import Tight, as_thick, thick, thick_again
 from dim_ladder.shape.tied import goes_across, gone_round, half_knotted, in_rows_across, tied_on, wound
+from dim_ladder.shape.twice import rests_twice, second_ways, wider
 from dim_ladder.shape.value import Job, Part
 from dim_ladder.trace import Trace, trace
-from dim_ladder.trace.alike import least
+from dim_ladder.trace.alike import knots_of, least
 from dim_ladder.trace.former import former_work
-from dim_ladder.trace.led import is_led
 from dim_ladder.trace.roles import period_of, roles
 from dim_ladder.trace.turning import moved_as_one, turning
 
@@ -48,11 +49,6 @@ BALLED, WITHIN = 0.1, 5.0  # on cord so near the middle of a knot that is drawn 
 ALIKE = 1.3  # times as thick as the thinnest: thin hitches on a runner that is held level are drawn along it by thick ones
 BELOW_ALL = 0.02  # the same, of a chain with its begin and its lock, which would lean between its tails
 IN_LINE = 0.08  # towards the line that it is in, of a knot of which a loop is held aside
-SIDE_BY_SIDE = 0.25  # the same for three and more fillers, which hands lay beside each other
-FLAT, WIDE = 0.12, 6  # the same towards the board on which work of so many ends lies
-WIDER = 1.3  # times as wide as it is laid, from which it is drawn up a second time
-TURNS = 4  # of an end round another, from which on they may ride up
-ROWS = 4  # ends of work that is tied in rows, from which on it lies on one
 MOST_CROSSINGS = 600  # in one unit
 LAYER = CordKind("finished work", 0.0, 0.0, 0.3, 1.2, 0.8)  # as one tail: it gives less than cord
 SNUG = 10.0  # times as little as other work are chains of bights drawn up: the next one has to pass
@@ -171,6 +167,7 @@ def made(
     rows = once and bool(lifted.held_straight)
     found = turning(weave, section) if not held else None
     turns = dict(found.pairs) if found is not None else {}
+    knots, plait = [there for there, _ in knots_of(one)], plaited(one)
     lies = bool(core) or (found is not None and found.kind in ("flat", "woven"))
     meeting = [k for k, e in enumerate(one.ends) if e in met]
     still = [k for k in meeting if one.ends[k] in fillers]
@@ -191,7 +188,9 @@ def made(
         in_line=IN_LINE if tips else 0.0,
         flat=FLAT
         if lifted.beads
-        else _on_board(meeting, () if held or coat else still, turns, bool(lifted.held_straight)),
+        else on_board(
+            meeting, () if held or coat else still, turns, bool(lifted.held_straight), knots, plait
+        ),
         laid=side_by_side([pull[e] for e in meeting], drawn_out),
         alike=_by_strand(same, lifted.ends),
         give=tuple(kinds[e].presses for e in first),
@@ -218,26 +217,22 @@ def made(
         "held" if held else "knot" if once else "cell", names, curves, stretch, unit, lifted.beads, lifted.loose if held else (),
         period, tuple(one.ends[e] in idle for e in first), lifted.standing, loops=pairs, tips=tips, lies=lies,
     )  # fmt: skip
-    on = across if across >= 0 else one.ends.index(runner) if runner in in_row else -1
-    if on >= 0 and len(set(mm)) == 1:
-        wider = replace(job, curves=_wider(job.curves, held=held))
-        job = replace(job, hitched=tied_on(one, on))
-        job = replace(job, otherwise=replace(wider, hitched=job.hitched)) if job.hitched else job
-    coiled = once and not held and _coiled(one)
-    if loops or coiled or (not held and any(is_led(s) for s in one.steps)):
-        # Balls, coils and loops come to rest in more than one way, a little longer or rounder, by how they lay before.
-        job = replace(job, also=replace(job, curves=_wider(job.curves, held=held)))
+    on = [across] if across >= 0 else [one.ends.index(e) for e in leaders if e in in_row and e not in twins]
+    hitched = [tied_on(one, e) for e in on] if one.settled and len(set(mm)) == 1 else []
+    twice = bool(loops) or (
+        not held and rests_twice(one, same, once=once, in_rows=bool(in_row) and len(met) >= ROWS)
+    )
     if others and not by_tails:
         balled = made(weave, section, core_mm, tight, by_tails=True)
         if not bonds and any(isinstance(call := k.op.value, Call) and call.as_one for k in one.steps):
             # What is doubled lies askew between others like it, its pairs at different heights: it is not tied so.
-            return replace(balled, curves=_wider(balled.curves, held=True), otherwise=balled)
-        return replace(job, otherwise=balled)
+            return replace(balled, curves=wider(balled.curves, held=True), otherwise=balled)
+        return replace(second_ways(job, twice, hitched), otherwise=balled)
     if job.kind != "cell":
-        return job
+        return second_ways(job, twice, hitched)
     drawn = not set(leaders) - twins
     job = replace(job, free=tuple(mm * times for mm in free_between(weave, section)))
-    return replace(job, parts=_parts(job, drawn, turns, wraps))
+    return second_ways(replace(job, parts=_parts(job, drawn, turns, wraps, knots, plait)), twice, hitched)
 
 
 def _with_lock(run: Run, core_mm: float, tight: Tight) -> Job:
@@ -249,22 +244,18 @@ def _with_lock(run: Run, core_mm: float, tight: Tight) -> Job:
     return replace(job, curves=curves, also=None, among=among(run, begin, cell, job.ends))
 
 
-def _wider(curves: Curves, *, held: bool) -> Curves:
-    """The same work laid wider, its ends where they are held."""
-    out = [s * np.array([WIDER, 1.0, 1.0]) for s in curves.strands]
-    for wide, s in zip(out, curves.strands, strict=True):
-        if held:
-            wide[[0, -1]] = s[[0, -1]]
-    return replace(curves, strands=tuple(out))
-
-
 def _often(weave: Weave) -> int:
     """How often the only section of it is tied."""
     return weave.sections[0].count.number
 
 
 def _parts(
-    job: Job, drawn: bool, turns: Mapping[tuple[int, int], int], core: frozenset[int]
+    job: Job,
+    drawn: bool,
+    turns: Mapping[tuple[int, int], int],
+    core: frozenset[int],
+    knots: Sequence[frozenset[int]],
+    plait: str,
 ) -> tuple[Part, ...]:
     """What hangs beside other work in a cell, each by itself; none where it is all one. drawn : whether hands draw along the work what has no
     fillers. core : what is wound round."""
@@ -286,23 +277,11 @@ def _parts(
         stretch -= PACKED * packed
         in_rows = any(h.strand in strands for h in c.held)
         beaded = any(k in strands for k, *_ in job.beads)
-        board = FLAT if beaded else _on_board(strands, fillers, turns, in_rows)
+        board = FLAT if beaded else on_board(strands, fillers, turns, in_rows, knots, plait)
         own = [n for pair, n in turns.items() if set(pair) <= set(strands)]
         flat = packed or not own or (job.lies and not sum(own))
         out.append(part_of(job, strands, stretch, board, flat))
     return tuple(out)
-
-
-def _on_board(
-    ends: Sequence[int], fillers: Sequence[int], turns: Mapping[tuple[int, int], int], in_rows: bool
-) -> float:
-    """How hard work is held to a board, so wide it is: several knots beside each other, rows of hitches, wide plaits, and a flat band over
-    several fillers. ends : that meet anything, and those of them that are fillers. turns : of what turns about each other how often."""
-    worked = len(ends) - len(fillers)
-    if worked >= WIDE or (len(ends) >= ROWS and (in_rows or ROWS <= worked < len(ends))):
-        return FLAT
-    lies = len(fillers) > 2 and not sum(n for pair, n in turns.items() if set(pair) <= set(ends))
-    return SIDE_BY_SIDE if lies else 0.0
 
 
 def _apart(
@@ -367,12 +346,6 @@ def _by_strand(
     at = {e: k for k, ends in enumerate(strands) for e in ends}
     many = Counter(e for ends in strands for e in ends)  # two, where a loop of it is held aside
     return tuple(tuple(at[e] for e in group) for group in groups if all(many[e] == 1 for e in group))
-
-
-def _coiled(t: Trace) -> bool:
-    """Whether an end goes round another several times: turns that may ride up on each other."""
-    pairs = Counter(frozenset((c.lane_end, c.row_end)) for c in t.crossings)
-    return max(pairs.values(), default=0) >= 2 * TURNS
 
 
 def _each_half(

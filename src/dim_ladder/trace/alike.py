@@ -67,19 +67,23 @@ def _all_through_all(many: list[int], met: Counter[tuple[int, int]]) -> bool:
     return every and max(meets) <= MORE * min(meets)
 
 
-def _tied_in(t: Trace) -> list[Counter[tuple[int, bool]]]:
-    """Of each end, the knots of the unit that it is in, each told by how many ends it has and whether this one is led in it: not by name, so that a knot
-    and its mirror image are the same. Steps without a knot are all one knot, which everybody is in."""
+def knots_of(t: Trace) -> list[tuple[frozenset[int], frozenset[int]]]:
+    """The knots that are called, one after the other: the ends that are in each, and those of them that are led in it."""
     knots: dict[tuple[int, int, int], tuple[set[int], set[int]]] = {}
     for s in t.steps:
         if isinstance(s.op.value, Call):
-            there, led = knots.setdefault(s.op[:3], (set(), set()))
-            there.update(e for e in s.ends if e >= 0)
-            there.update(e for h in s.hops for e in h.ends if e >= 0)
-            if s.leads:
-                led.update(e for e in s.ends if e >= 0)
+            there, led = knots.setdefault((s.op.section, s.op.unit, s.op.item), (set(), set()))
+            own = {e for e in s.ends if e >= 0}
+            there |= own | {e for h in s.hops for e in h.ends if e >= 0}
+            led |= own if s.leads else set()
+    return [(frozenset(there), frozenset(led)) for there, led in knots.values()]
+
+
+def _tied_in(t: Trace) -> list[Counter[tuple[int, bool]]]:
+    """Of each end, the knots of the unit that it is in, each told by how many ends it has and whether this one is led in it: not by name, so that a knot
+    and its mirror image are the same. Steps without a knot are all one knot, which everybody is in."""
     out: list[Counter[tuple[int, bool]]] = [Counter() for _ in t.ends]
-    for there, led in knots.values():
+    for there, led in knots_of(t):
         for e in there:
             out[e][len(there), e in led] += 1
     return out

@@ -101,3 +101,33 @@ def test_what_is_tied_beside_other_work_begins_level_with_it():
     diamond, snake = (min(float(x.line[:, 1].min()) for x in lines[a:b]) for a, b in ((0, 4), (4, 6)))
     assert snake == pytest.approx(diamond, abs=2.5)
     assert s.places[0].angle == 0  # its cords turn about their fellows only, which lie beside them
+
+
+@pytest.mark.parametrize(
+    ("count", "lines", "tied"),
+    [
+        (7, ("bar-right (1 | 2..5)", "bar-left (1..4 | 5)"), [(1, 2, 3, 4)]),
+        (
+            10,
+            ("bar-right (1 | 2..5)", "bar-left (1..4 | 5)", "bar-right (6 | 7..10)", "bar-left (6..9 | 10)"),
+            [(1, 2, 3, 4), (1, 2, 3, 4)],
+        ),
+    ],
+)
+def test_a_hitch_that_comes_off_is_found_out_beside_other_work_too(count, lines, tied):
+    """Each work knows what is tied on to its runner, and how else it is drawn up: by itself, not with what hangs beside it."""
+    job = job_for(weave_of(count, *lines), "s")
+    assert job.hitched == ()
+    assert job.otherwise is None
+    assert [p.job.hitched for p in job.parts] == tied
+    for part in job.parts:
+        assert part.job.otherwise.ends == part.job.ends
+        assert part.job.otherwise.hitched == part.job.hitched
+        assert np.ptp(part.job.otherwise.curves.strands[1][:, 0]) > np.ptp(part.job.curves.strands[1][:, 0])
+
+
+def test_a_net_beside_idle_ends_is_drawn_up_as_it_is_alone():
+    net = ("snake (1 | 2)", "snake (3 | 4)", "snake (2 | 3)")
+    alone_, beside = tight(weave_of(4, *net), "s"), tight(weave_of(6, *net), "s")
+    assert beside.places[0].pitch == pytest.approx(alone_.pitch, rel=0.02)
+    assert beside.per_end["k1.a"] == pytest.approx(alone_.per_end["k1.a"], rel=0.02)

@@ -118,6 +118,7 @@ def test_harder_kinds_come_out_larger():
         "plait-4",
         "round-6",
         "wall-4",
+        "round-button",
         "button-two",
         "diamond-2",
         "slip",

@@ -1,0 +1,53 @@
+"""The board that work lies on: how hard each kind of it is held down to it."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Mapping, Sequence
+from itertools import combinations
+
+from dim_ladder.notation import Cross, To
+from dim_ladder.trace import Trace
+
+FLAT, WIDE = 0.12, 6  # of a tension on every diameter, of work of so many ends
+PLAITED = 5  # ends of a plait, from which on it can lie rolled up as well as flat
+SIDE_BY_SIDE = 0.25  # the same for three and more fillers, which hands lay beside each other
+ROWS = 4  # ends of work that is tied in rows, from which on it lies on one
+
+
+def on_board(
+    ends: Sequence[int],
+    fillers: Sequence[int],
+    turns: Mapping[tuple[int, int], int],
+    in_rows: bool,
+    knots: Sequence[frozenset[int]],
+    plait: str,
+) -> float:
+    """How hard work is held to a board, so wide it is: several knots beside each other, rows of hitches, wide plaits, and a flat band over
+    several fillers. ends : that meet anything, and those of them that are fillers. turns : of what turns about each other how often.
+    knots : the ends of each knot of the unit. plait : see plaited; a round one is worked in the hand."""
+    worked = len(ends) - len(fillers)
+    if plait:
+        return FLAT if plait == "flat" and worked >= PLAITED else 0.0
+    if worked >= WIDE or (
+        len(ends) >= ROWS and (in_rows or ROWS <= worked < len(ends) or is_net(ends, knots))
+    ):
+        return FLAT
+    lies = len(fillers) > 2 and not sum(n for pair, n in turns.items() if set(pair) <= set(ends))
+    return SIDE_BY_SIDE if lies else 0.0
+
+
+def is_net(ends: Collection[int], knots: Sequence[frozenset[int]]) -> bool:
+    """Whether knots of a unit lie beside each other, on other ends, where a third ties both together: such work lies flat, as one that
+    is tied on other ends each time would else be laid over itself, now one way and now another."""
+    own = [k for k in knots if k and k <= set(ends)]
+    return any(
+        not a & b and any(a & c and b & c for c in own if c not in (a, b)) for a, b in combinations(own, 2)
+    )
+
+
+def plaited(t: Trace) -> str:
+    """ "flat" where ends only go across others, each step to one side; "round" where some turn back; "" where anything is tucked or looped."""
+    hops = [[h for h in s.hops if not isinstance(h.hop, To)] for s in t.steps if s.hops]
+    if not hops or any(not isinstance(h.hop, Cross) or h.hop.bight for step in hops for h in step):
+        return ""
+    return "round" if any(len({h.side for h in step}) > 1 for step in hops) else "flat"

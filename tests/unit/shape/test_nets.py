@@ -1,0 +1,73 @@
+"""Knots that lie beside each other and are tied together by others: nets lie flat, and come to the same from wherever they are drawn up."""
+
+from dataclasses import replace
+
+import pytest
+
+from dim_ladder.shape import tight
+from dim_ladder.shape.board import FLAT, is_net, on_board
+from dim_ladder.shape.tighten import job_for, pulled
+from helpers.restarts import begun_elsewhere
+from helpers.weaves import weave_of
+
+SNAKES = ("snake (1 | 2)", "snake (3 | 4)", "snake (2 | 3)")
+REEFS = ("reef (1 | 2)", "reef (3 | 4)", "reef (2 | 3)")
+SQUARES = ("square (1 | 2 3 | 4)", "square (5 | 6 7 | 8)", "square (3 | 4 5 | 6)")
+NESTED = ("square (1 | 2 3 4 5 | 6)", "square (2 | 3 4 | 5)")
+
+
+def _of(kind, count, lines):
+    weave = weave_of(count, *lines)
+    return replace(weave, cords=tuple(replace(c, kind=kind) for c in weave.cords))
+
+
+@pytest.mark.parametrize("kind", ["nylon-4mm", "cotton-3mm"])
+@pytest.mark.parametrize(("count", "lines"), [(4, SNAKES), (4, REEFS), (8, SQUARES), (6, NESTED)])
+def test_begun_elsewhere_a_net_comes_to_the_same(kind, count, lines):
+    job = job_for(_of(kind, count, lines), "s")
+    *_, one = pulled(job)
+    assert one.converged
+    for seed in (5, 6):
+        *_, again = pulled(begun_elsewhere(job, seed))
+        assert again.converged
+        assert again.pitch == pytest.approx(one.pitch, rel=0.03)
+        assert sum(again.per_end.values()) == pytest.approx(sum(one.per_end.values()), rel=0.02)
+        assert again.thickness == pytest.approx(one.thickness, rel=0.06)
+
+
+def test_a_net_of_snakes_lies_flat_and_each_end_takes_as_much_as_its_like():
+    net = tight(weave_of(4, *SNAKES), "s")
+    snake = tight(weave_of(2, "snake (1 | 2)"), "s")
+    assert net.thickness < 1.25 * snake.thickness
+    assert net.width > 1.6 * net.thickness
+    assert net.per_end["k1.a"] == pytest.approx(net.per_end["k4.a"], rel=0.03)
+    assert net.per_end["k2.a"] == pytest.approx(net.per_end["k3.a"], rel=0.03)
+
+
+def test_what_a_net_is():
+    a, b, c = frozenset({0, 1}), frozenset({2, 3}), frozenset({1, 2})
+    assert is_net(range(4), (a, b, c))
+    assert not is_net(range(4), (a, b))  # beside each other, and never tied together
+    assert not is_net(range(4), (a, c))
+    assert not is_net(range(2), (a, b, c))  # not of these ends
+    assert on_board(range(4), (), {}, False, (a, b, c)) == FLAT
+    assert on_board(range(4), (), {}, False, (a, c)) == 0.0
+
+
+def test_walls_of_three_are_drawn_up_from_two_beginnings_and_the_shorter_one_counts():
+    job = job_for(weave_of(3, "round-button (1 | 2 | 3)"), "s")
+    assert job.also is not None
+    alone = [list(pulled(replace(j, also=None)))[-1] for j in (job, job.also)]
+    *_, best = pulled(job)
+
+    def takes(s):
+        return sum(s.per_end.values()) - job.stretch * s.pitch
+
+    assert takes(best) == pytest.approx(min(map(takes, alone)), abs=0.01)
+
+
+@pytest.mark.parametrize(
+    "lines", [("snake (1 | 2)",), ("square (1 | 2 3 | 4)",), ("plait-4 (1 | 2 | 3 | 4)",)]
+)
+def test_what_rests_in_one_way_is_drawn_up_once(lines):
+    assert job_for(weave_of(4 if len(lines[0]) > 13 else 2, *lines), "s").also is None
