@@ -106,6 +106,10 @@ def _whole(doc: Document) -> dict[str, Picture]:
     ready(wait=True)
     *_, piece = pieces(doc.weave, calibration_of(doc), doc.plan)
     if not piece.strands:
+        if any(s.former is not None for s in doc.weave.sections):
+            raise InputError(
+                "work on a former is no length of a piece", "Draw it as front, back, edge or solid"
+            )
         raise InputError("no section of it can be pulled tight", KINDS)
     return {f"whole-{side}": whole_picture(piece, side, lying=True) for side in SIDES}
 

@@ -294,7 +294,9 @@ class _Parser:
     def _cord(self, ln: Cursor, note: str) -> None:
         name = ln.want("name", "the cord's name")
         if "." in name.text or name.text in WORDS:
-            raise Wrong(f"“{name.text}” cannot name a cord", "Use a plain word", name.column, len(name.text))
+            why = f"“{name.text}” is a word of the script" if name.text in WORDS else "it has a dot in it"
+            remedy = f"Name it otherwise: {why}"
+            raise Wrong(f"“{name.text}” cannot name a cord", remedy, name.column, len(name.text))
         if any(c.name == name.text for c in self.cords):
             raise Wrong(
                 f"there are two cords called “{name.text}”", "Rename one", name.column, len(name.text)

@@ -26,11 +26,11 @@ from dim_ladder.shape.rope import Array
 from dim_ladder.shape.sheath import Look, look_of
 from dim_ladder.shape.spaced import opened
 from dim_ladder.shape.stitched import laid, passages
+from dim_ladder.shape.taut import TRIM, taut, worked_part
 from dim_ladder.shape.uncrossed import Uncrossed, uncrossed
 from dim_ladder.shape.value import TightShape
 from dim_ladder.trace.roles import beside, ends_worked, period_of, roles
 
-TRIM = 0.3  # diameters of tail that are kept of a held knot
 JOIN = 0.6  # diameters between two sections
 LEANS = 0.35  # of how far aside an end is led, that it goes down meanwhile at least
 FAR = 14.0  # diameters, from which on an end is not led there in the picture: it is brought round, as to close a ring
@@ -179,15 +179,14 @@ class _Piece:
             often = shape.period / period_of(self.weave, s.name)
             shape = replace(shape, free=tuple(mm * often for mm in free))  # in the size that is asked for
             apart = [mm / self.unit for mm in shape.free]
-            if shape.kind == "held":
-                # All that is straight above and below it is cut off: cord that is free there is led on.
+            if shape.kind == "held":  # what is straight above and below it is cut off: free cord is led on
                 if shape.seams:
                     shape = opened(replace(shape, free=(0.0, *shape.free[1:-1], 0.0)))
                     apart = [apart[0], apart[-1]]
             elif not any(o.on == s.name for o in self.weave.sections):
                 # A thread is laid on units that stand by themselves.
-                self.lead = apart[0] if shape.seams else 0.0
-                shape = opened(shape)
+                shape, closed = opened(shape), shape
+                self.lead = apart[0] if shape is not closed else 0.0
                 apart = [mm / self.unit for mm in shape.free]
             self._in_row(s, shape, units, apart)
         if sum(isinstance(i, Turn) for i in s.items) * max(1, count) % 2:
@@ -244,19 +243,21 @@ class _Piece:
         looks = [self.look.get(e.split("+")[0], NOBODY) for e in shape.ends]
         held = beads_of(shape, self.weave, units)
         tail = max([TRIM, *(2 * b.radius + TRIM for b in held)])
-        drawn = strands_of(shape, Cords(looks), units, tail)
-        lines = [(even(x.line) if shape.kind == "held" else x.line) * scale for x in drawn]
+        drawn = [x.line for x in strands_of(shape, Cords(looks), units, tail)]
+        lines = [(even(x) if shape.kind == "held" else x) * scale for x in drawn]
+        lines = worked_part(shape, lines, scale) if core is None else lines
         # A cord that was laid in by its fold begins and ends below.
         tops = [line[0, 1] for e, line in zip(holder, lines, strict=True) if "+" not in e]
         top = float(np.mean(tops) if tops else min(line[:, 1].min() for line in lines))
         middle = np.array([np.mean([line[:, 0].mean() for line in lines]), top, 0.0])
-        lines = [x[int(np.argmax(x[:, 1] - x[0, 1] >= 0.9 * self.lead)) :] for x in lines]
-        self.lead = 0.0
+        lines, self.lead = [x[int(np.argmax(x[:, 1] - x[0, 1] >= 0.9 * self.lead)) :] for x in lines], 0.0
         if core is None:
+            above = [self.parts[e][-1] if e in self.parts and e not in self.passed else None for e in holder]
+            lines = taut(shape, lines, scale, units, above, lambda x: self.frame.lay(x - middle, self.y))
             self._down(self._lean(holder, [line - middle for line in lines]))
-        if shape.kind == "cell" and core is None:
-            self.laid[name] = shape, self.frame, middle, self.y, units, 0.0
-        if core is not None:
+            if shape.kind == "cell":
+                self.laid[name] = shape, self.frame, middle, self.y, units, 0.0
+        else:
             lines = round_oval(lines, holder.index(over), core, core.unit_mm / self.unit)
         for whose, line in zip(holder, lines, strict=True):
             for end, own in _by_end(whose, line - middle):

@@ -289,11 +289,11 @@ def turned(x: Array, units: Ints | int, angle: float, pitch: float) -> Array:
     return np.column_stack([c * x[:, 0] + s * x[:, 2], x[:, 1] + units * pitch, c * x[:, 2] - s * x[:, 0]])
 
 
-def let_out(r: Rope, times: float) -> Rope:
-    """With its pitch so many times as long, at rest."""
-    middle = r.x[:, 1].mean()
-    r.x[:, 1] = middle + (r.x[:, 1] - middle) * times
-    r.pitch *= times
+def let_out(r: Rope, times: float, along: int = 1) -> Rope:
+    """With its pitch so many times as long, at rest; along 0 : so many times as wide."""
+    middle = r.x[:, along].mean()
+    r.x[:, along] = middle + (r.x[:, along] - middle) * times
+    r.pitch *= times if along == 1 else 1.0
     r.v[:], r.drive[:] = 0.0, 0.0
     return r
 

@@ -34,7 +34,7 @@ SOFTER = (
     (1.0,),
     (8.0, 3.0, 1.0),
 )  # times as hard as its kind gives way, one after the other: what is tried first, and then
-LET_OUT = 1.04  # times its pitch, a row of hitches that lies: measured, so much or as much less brings it to within 1 %
+LET_OUT = 1.05  # times its width, a row of hitches that lies: measured, more or less leaves rows further apart, and so does its pitch
 CREEPS = 1e-3  # of the pitch, that such a row may change while its energy stands still
 LEAST_CORD = 0.5  # of the cord before, less than which cannot be pressed out of it
 RUNAWAY = 2.0  # times the cord of the loose work, beyond which pulling leaves off
@@ -152,7 +152,7 @@ def _giving(job: Job, state: State, by: ModuleType | None, stop: Callable[[], bo
             stage = replace(soft, soft=times) if len(softer) == 1 else more_careful(replace(soft, soft=times))
             before, begin = float(last.rope.cord_lengths().sum()), respaced(last.rope, stage.step)
             if rows and n == len(softer):
-                begin, stage = let_out(begin, LET_OUT), replace(stage, creeps=CREEPS)
+                begin, stage = let_out(begin, LET_OUT, along=0), replace(stage, creeps=CREEPS)
             if state.rope.angle and max(job.curves.pull) <= 1.0:
                 # Half knots round nothing that turn: each is drawn out another way, and none of that stays.
                 begin.curves = replace(begin.curves, apart=())

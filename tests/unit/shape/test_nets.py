@@ -50,8 +50,8 @@ def test_what_a_net_is():
     assert not is_net(range(4), (a, b))  # beside each other, and never tied together
     assert not is_net(range(4), (a, c))
     assert not is_net(range(2), (a, b, c))  # not of these ends
-    assert on_board(range(4), (), {}, False, (a, b, c)) == FLAT
-    assert on_board(range(4), (), {}, False, (a, c)) == 0.0
+    assert on_board(range(4), (), {}, False, (a, b, c), "") == FLAT
+    assert on_board(range(4), (), {}, False, (a, c), "") == 0.0
 
 
 def test_walls_of_three_are_drawn_up_from_two_beginnings_and_the_shorter_one_counts():

@@ -1,0 +1,113 @@
+"""Cord that nothing holds any more is taut: it goes straight from what it last touches to what it touches next."""
+
+import numpy as np
+import pytest
+
+from dim_ladder.notation import parse_strict
+from dim_ladder.shape import tight
+from dim_ladder.shape.joined import whole
+from dim_ladder.shape.spaced import free_between
+from dim_ladder.shape.taut import DEEP, let_go, loose_ends, taut
+from helpers.weaves import weave_of
+
+FAN = """weave "Fan"
+cords
+  a  nylon-4mm  #d8c39a
+  b  nylon-4mm  #3f7a4a
+  c  nylon-4mm  #1f6f8b
+hang on ring
+  a.a a.b b.a b.b c.a c.b
+section arms: body, repeat 4
+  plait-3 (1 | 2 | 3)
+  plait-3 (4 | 5 | 6)
+section net: body, repeat 1
+  span 40 mm
+  reef (1 | 2)
+  reef (5 | 6)
+  square (2 | 3 4 | 5)
+"""
+LAID_IN = """weave "Wings"
+cords
+  body  nylon-4mm  #1f6f8b
+  wing  nylon-4mm  #e07a1f
+hang on ring
+  body.a body.b
+section neck: body, repeat 3
+  snake (1 | 2)
+section cross: start
+  add wing.a wing.b under body.a body.b
+  square (wing.a | body.a body.b | wing.b)
+section tail: body, repeat 3
+  square (1 | 2 3 | 4)
+"""
+
+
+def _piece(text, counts):
+    weave = parse_strict(text)
+    shapes = {s.name: tight(weave, s.name) for s in weave.sections}
+    free = {s.name: free_between(weave, s.name) for s in weave.sections}
+    return shapes, whole(weave, shapes, counts, free=free)
+
+
+def test_cords_fan_out_over_the_free_cord_above_a_net():
+    """From two plaits to knots further apart: over all of what is free, and not at a right angle at its upper end."""
+    shapes, found = _piece(FAN, {"arms": 4, "net": 1})
+    end_of_arms = 4 * shapes["arms"].pitch
+    cords = [s for s in found.strands if s.end >= 0 and np.ptp(s.line[:, 1]) > 10]
+    assert len(cords) == 6
+    for s in cords:
+        inside = (s.line[:, 1] > end_of_arms + 2.0) & (s.line[:, 1] < end_of_arms + 8.0)
+        step = np.diff(s.line[inside], axis=0)
+        aside, down = np.abs(step[:, 0]).sum(), np.abs(step[:, 1]).sum()
+        assert down > 5.0
+        assert aside < 0.8 * down
+    outer = max(np.ptp(s.line[np.abs(s.line[:, 1] - end_of_arms - 5) < 4, 0]) for s in cords)
+    assert outer > 0.8  # and they do fan out there
+
+
+def test_the_tails_of_a_knot_that_is_tied_once_are_no_part_of_its_length():
+    shapes, found = _piece(LAID_IN, {"neck": 3, "cross": 1, "tail": 3})
+    long = 3 * shapes["neck"].pitch + shapes["cross"].pitch + 3 * shapes["tail"].pitch
+    assert found.length_mm / found.unit_mm == pytest.approx(long, abs=4.0)
+
+
+def test_what_its_own_unit_holds_is_not_let_go():
+    for lines in (("square (1 | 2 3 | 4)",), ("snake (1 | 2)",), ("plait-4 (1 | 2 | 3 | 4)",)):
+        shape = tight(weave_of(2 if "snake" in lines[0] else 4, *lines), "s")
+        heads, tails = loose_ends(shape, 5)
+        for line, a, b in zip(shape.lines, heads, tails, strict=True):
+            assert a + b < len(line) - 4
+            assert np.ptp(line[: a + 1, 1]) < DEEP
+            assert np.ptp(line[len(line) - 1 - b :, 1]) < DEEP
+
+
+def test_cords_that_only_lie_side_by_side_do_not_hold_each_other():
+    """Two cords that run aside together above a knot, and two that are crossed there."""
+    knot = tight(weave_of(2, "snake (1 | 2)"), "s")
+    u = np.linspace(0.0, 1.0, 21)[:, None]
+    beside = [
+        np.array([3.0, 0.0, 0.0]) + u * [-3.0, 0.4, 0.0],
+        np.array([3.0, 0.9, 0.0]) + u * [-3.0, 0.4, 0.0],
+    ]
+    down = [np.vstack([x, x[-1] + u[1:] * [0.0, 4.0, 0.0]]) for x in beside]
+    across = [x.copy() for x in down]
+    # Further down the second goes across behind the first.
+    across[1][24:36, 0] = across[1][23, 0] + np.linspace(-1.5, 1.5, 12)
+    across[1][24:36, 2] = -0.8
+    heads, _ = let_go(knot, across, above=False, below=False)
+    assert heads[0] >= 15  # what runs aside beside its fellow is let go, up to where that crosses it
+    assert let_go(knot, [down[0], down[1] + [0.0, 0.0, 9.0]], above=False, below=False) == ([0, 0], [0, 0])
+
+
+def test_cords_that_would_be_led_through_each_other_stay():
+    shape = tight(weave_of(4, "reef (1 | 2)", "reef (3 | 4)", "reef (2 | 3)"), "s")
+    heads, tails = loose_ends(shape, 1)
+    lines = list(shape.lines)
+    free = taut(shape, lines, 1.0, 1, [None] * 4, lambda x: x)
+    for line, now, a, b in zip(lines, free, heads, tails, strict=True):
+        assert len(now) == len(line) - a - b
+    # All from one point: they cannot be led apart.
+    knotted = [np.zeros((3, 3))] * 4
+    kept = taut(shape, lines, 1.0, 1, knotted, lambda x: x)
+    for line, now, b in zip(lines, kept, tails, strict=True):
+        assert len(now) == len(line) - b
