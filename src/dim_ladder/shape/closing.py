@@ -11,6 +11,7 @@ from dim_ladder.shape.sheath import Look
 PLASTIC, METAL = Look("#343c42", 2, "smooth"), Look("#9aa3a8", 0, "smooth")
 FRAME_MM, RING_MM = 3.2, 2.6  # how thick a buckle's frame and a ring are
 BESIDE_MM = 3.0  # of a buckle's frame beyond the band, on each side
+OVERLAP = 0.15  # radians beyond a full turn, or a slit stood open where it closes
 NOBODY = -1
 
 
@@ -24,7 +25,7 @@ def buckle_half(x: float, y: float, wide: float, unit_mm: float, half: float, *,
 def ring(x: float, y: float, across: float, unit_mm: float) -> Strand:
     """A ring so far across that stands above y, lying flat."""
     thick = RING_MM / unit_mm
-    turn = np.linspace(0, 2 * np.pi, 73)
+    turn = np.linspace(0, 2 * np.pi + OVERLAP, 73)
     r = (across - thick) / 2
     return Strand(
         np.column_stack([x + r * np.sin(turn), y - r - r * np.cos(turn), np.zeros(73)]), METAL, thick, NOBODY

@@ -79,18 +79,20 @@ def ends_in_knob(weave: Weave, shapes: Mapping[str, TightShape]) -> bool:
 
 
 def hung(
-    weave: Weave, tops: Mapping[str, Array], feet: list[Array], look: Mapping[str, Look], size: Mapping[str, float],
-    names: tuple[str, ...], unit_mm: float, fit: Fitting, fastening: str, adds: float,
-) -> tuple[list[Strand], list[Bead]]:  # fmt: skip
-    """Folded cords over what they hang on, single ends as stubs, and the fittings. tops : by end, where it begins; feet : where
-    the ends stop; all in diameters. look, size : by end. adds : of the fastening, mm."""
+    tops: Mapping[str, Array], feet: list[Array], look: Mapping[str, Look], unit_mm: float, fit: Fitting, fastening: str, adds: float | None,
+) -> tuple[list[Strand], list[Bead], dict[str, Array]]:  # fmt: skip
+    """The fittings, and by end the cord above its work: from the fold over what it hangs on, or as a stub. tops : by end, where it begins; feet : where
+    the ends stop; all in diameters. look : by end. adds : of the fastening, mm; None as usual."""
+    usual = FASTENINGS[fastening].adds_mm if fastening in FASTENINGS else 0.0
+    adds = usual if adds is None else adds
     out: list[Strand] = []
     beads: list[Bead] = []
+    legs: dict[str, Array] = {}
     first = look.get(next(iter(look), ""), Look("#888888"))
     buckle = (adds if fastening in BUCKLES and adds else FASTENINGS["side-buckle"].adds_mm) / unit_mm / 2
     if tops:
         level = min(0.0, *(float(p[1]) for p in tops.values())) - FOLD
-        out += _folds(tops, look, size, names, level, fit.top, (adds or STANDING_MM) / unit_mm)
+        legs = _folds(tops, level, fit.top, (adds or STANDING_MM) / unit_mm)
         xs = [float(p[0]) for p in tops.values()]
         middle, wide = (max(xs) + min(xs)) / 2, max(xs) - min(xs)
         if fit.top == "bar":
@@ -116,7 +118,7 @@ def hung(
             beads.append(stopper(x, below, adds / unit_mm, first))
         elif fit.foot == "slide":
             out.append(coil(x, below - 0.5, wide / 2 + 0.6, adds / unit_mm, first))
-    return out, beads
+    return out, beads, legs
 
 
 def _bar(x: float, y: float, wide: float) -> Strand:
@@ -124,35 +126,33 @@ def _bar(x: float, y: float, wide: float) -> Strand:
     return Strand(even(np.array([[x - reach, y, 0.0], [x + reach, y, 0.0]])), WOOD, 1.2, -1)
 
 
-def _folds(
-    tops: Mapping[str, Array], look: Mapping[str, Look], size: Mapping[str, float], names: tuple[str, ...],
-    level: float, top: str, standing: float,
-) -> list[Strand]:  # fmt: skip
-    """Cords from where they begin up to what they hang on and over it, or up to a loop of the innermost of them."""
-    out: list[Strand] = []
+def _folds(tops: Mapping[str, Array], level: float, top: str, standing: float) -> dict[str, Array]:
+    """By end, from the middle of its fold over what it hangs on, or of a loop of the innermost cord, down to where it is led to its work; of an end
+    that is not folded a stub."""
+    out: dict[str, Array] = {}
     pairs: list[tuple[str, str]] = []
-    done: set[str] = set()
     for e in tops:
         other = next((x for x in tops if x != e and x.partition(".")[0] == e.partition(".")[0]), None)
-        if e not in done and other is not None and top:
+        if other is not None and top and not any(e in p for p in pairs):
             pairs.append((e, other))
-            done |= {e, other}
-    inner = min(pairs, key=lambda p: abs(tops[p[0]][0] - tops[p[1]][0]), default=None)
-    for pair in pairs:
-        p, q = sorted((tops[e] for e in pair), key=lambda a: float(a[0]))
-        if top == "loop" and pair == inner:
-            line = np.vstack([p[None], loop((p[0] + q[0]) / 2, level, standing, look[pair[0]]).line, q[None]])
+    # From the narrowest to the widest fold: each goes over those that lie between its ends.
+    pairs.sort(key=lambda p: abs(float(tops[p[0]][0] - tops[p[1]][0])))
+    spans = [sorted(float(tops[e][0]) for e in pair) for pair in pairs]
+    for n, (pair, span) in enumerate(zip(pairs, spans, strict=True)):
+        left, right = sorted(pair, key=lambda e: float(tops[e][0]))
+        p, q = tops[left], tops[right]
+        over = 1.1 + sum(span[0] < other[1] and other[0] < span[1] for other in spans[:n])
+        if top == "loop" and not n:
+            line = loop((p[0] + q[0]) / 2, level, standing, WOOD).line[::-1]  # its left side first
         else:
             # Up behind what it hangs on, over it, and down in front.
             t = np.linspace(0, np.pi, 17)[:, None]
             middle, half = (p + q) / 2, (q - p) / 2
-            arc = np.hstack([middle[0] - half[0] * np.cos(t), level - 1.1 * np.sin(t), -1.1 * np.cos(t)])
-            line = np.vstack([p[None], arc, q[None]])
-        e = pair[0]
-        out.append(Strand(even(line), look[e], size.get(e, 1.0), names.index(e)))
+            line = np.hstack([middle[0] - half[0] * np.cos(t), level - over * np.sin(t), -1.1 * np.cos(t)])
+        fold = len(line) // 2  # each a little beyond it, or a slit stood open there
+        out[left], out[right] = even(line[: fold + 2][::-1]), even(line[fold - 1 :])
     for e, p in tops.items():
-        if e not in done:
-            up = float(p[1]) - level + (FOLD if top else STUB) - FOLD
-            line = np.array([p - np.array([0.0, max(up, STUB), 0.0]), p])
-            out.append(Strand(even(line), look.get(e, Look("#888888")), size.get(e, 1.0), 0))
+        if e not in out:
+            up = max(float(p[1]) - level + (FOLD if top else STUB) - FOLD, STUB)
+            out[e] = even(np.array([p - [0.0, up, 0.0], p - [0.0, up / 2, 0.0]]))
     return out

@@ -14,7 +14,7 @@ from types import MappingProxyType
 
 import numpy as np
 
-from dim_ladder.library import FASTENINGS, cord_kind
+from dim_ladder.library import cord_kind
 from dim_ladder.library.kinds import BULGE
 from dim_ladder.notation import Rotate, Section, Turn, Weave, working_ends
 from dim_ladder.shape.chained import runs_of
@@ -71,14 +71,11 @@ def whole(
             made.run(s, shape, [free.get(n, (0.0, 0.0)) for n in (*parts, s.name)])
         elif s.name not in as_one:
             made.section(s, counts.get(s.name, 1), free.get(s.name, (0.0, 0.0)))
-    out: list[Strand] = []
-    for e in made.parts:
-        number = names.index(e) if e in names else 0
-        for line in made.runs(e):
-            out.append(Strand(line, look.get(e, NOBODY), size.get(e, 1.0), number, spread.get(e, BULGE)))
     hanging = names[: len(weave.hang.ends)] if weave.hang.ends else tuple(made.parts)
     tops = {e: p[0][0] for e, p in made.parts.items() if e in hanging and e not in made.above}
-    beads = made.beads
+    out: list[Strand] = []
+    fittings: list[Strand] = []
+    legs: dict[str, Array] = {}
     if made.parts:
         # Where a layer was tied back over the work, its foot is where that was turned.
         feet = [
@@ -87,13 +84,20 @@ def whole(
             if e in made.back or float(made.frame_of[e].down[1]) > 0.5
         ]
         fit = fitting(weave, fastening, shapes)
-        usual = FASTENINGS[fastening].adds_mm if fastening in FASTENINGS else 0.0
-        adds = usual if adds_mm is None else adds_mm
-        strands, balls = hung(weave, tops, feet, look, size, names, unit, fit, fastening, adds)
-        out += strands
-        beads += balls
+        fittings, balls, legs = hung(tops, feet, look, unit, fit, fastening, adds_mm)
+        made.beads += balls
+    for e in made.parts:
+        number = names.index(e) if e in names else 0
+        for n, line in enumerate(made.runs(e)):
+            line = np.vstack([legs[e], led(legs[e], line), line]) if e in legs and not n else line
+            out.append(Strand(line, look.get(e, NOBODY), size.get(e, 1.0), number, spread.get(e, BULGE)))
     return Whole(
-        tuple(out), unit, (made.low - made.high) * unit, tuple(made.left_out), tuple(beads), made.high
+        (*out, *fittings),
+        unit,
+        (made.low - made.high) * unit,
+        tuple(made.left_out),
+        tuple(made.beads),
+        made.high,
     )
 
 

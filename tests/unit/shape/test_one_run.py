@@ -100,3 +100,23 @@ section narrow: finish
     assert 2.0 < aside < 8.0
     assert long[0.35] - long[0.0] == pytest.approx(4.0 * max(0.0, 0.35 * aside - joined.JOIN), abs=0.5)
     assert long[0.35] > long[0.0]
+
+
+@pytest.mark.parametrize("on", ["ring", "bar", "buckle", "loop"])
+def test_a_cord_runs_in_one_from_its_fold_over_what_it_hangs_on_to_its_foot(on):
+    weave = parse_strict(HEAD.format(before=KNOT, after=KNOT).replace("hang on ring", f"hang on {on}"))
+    shapes = {s.name: tight(weave, s.name) for s in weave.sections}
+    found = whole(weave, shapes, COUNTS)
+    cords = {s.end: s.line for s in found.strands if s.end >= 0}
+    assert len(cords) == len([s for s in found.strands if s.end >= 0]) == 4
+    for line in cords.values():
+        assert np.linalg.norm(np.diff(line, axis=0), axis=1).max() < 0.6
+        way = np.diff(line[::3], axis=0)
+        way /= np.linalg.norm(way, axis=1)[:, None]
+        assert (way[1:] * way[:-1]).sum(axis=1).min() > 0.2  # it turns off nowhere at once
+    # Both ends of a cord begin at its fold; the outer one goes over the inner one.
+    folds = {}
+    for a, b in ((0, 3), (1, 2)):
+        assert np.linalg.norm(cords[a][0] - cords[b][0]) < 1.0
+        folds[a] = min(float(cords[k][:, 1].min()) for k in (a, b))
+    assert (folds[0] < folds[1] - 0.7) == (on != "loop")

@@ -89,10 +89,12 @@ def test_the_whole_piece_is_as_long_as_its_units(shapes):
     piece = whole(BAND, {"bar": shapes["band"]}, {"bar": 10})
     assert piece.left_out == ()
     assert piece.length_mm == pytest.approx(10 * shapes["band"].pitch * 4, rel=0.03)
-    # Both cords are folded over the bar, in front of it and behind it.
-    over = [s for s in piece.strands if s.line[:, 1].min() < -FOLD - 0.5]
-    assert len(over) == 2
-    assert all(np.ptp(s.line[:, 2]) > 2 for s in over)
+    # Both cords are folded over the bar: one end comes down in front of it, the other behind.
+    over = {s.end: s.line[s.line[:, 1] < -FOLD + 0.3] for s in piece.strands if s.end >= 0}
+    assert len(over) == 4
+    for a, b in ((0, 3), (1, 2)):
+        assert sorted(float(np.sign(over[e][-1, 2])) for e in (a, b)) == [-1, 1]
+        assert all(float(np.abs(over[e][:, 2]).max()) > 1 for e in (a, b))
     # No cord has a break: ends, joins and folds alike.
     for s in piece.strands:
         assert np.linalg.norm(np.diff(s.line, axis=0), axis=1).max() < 0.6
@@ -248,7 +250,7 @@ def test_free_cord_before_the_first_knot_hangs_from_what_it_hangs_on(shapes):
         parse_strict(lead), {"bar": shapes["band"]}, {"lead": 1, "bar": 4}, free={"lead": (60.0, 0.0)}
     )
     folds = [s for s in piece.strands if s.line[:, 1].min() < -FOLD - 0.5 and s.end >= 0]
-    assert len(folds) == 2
+    assert len(folds) == 4
     assert all(s.line[:, 1].max() > 14.0 for s in folds)  # down to the first knot
     assert piece.length_mm == pytest.approx(60 + 4 * shapes["band"].pitch * 4, rel=0.01)
 
