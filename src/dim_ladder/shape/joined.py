@@ -23,13 +23,14 @@ from dim_ladder.shape.faces import Bead, Cords, Strand, beads_of, strands_of
 from dim_ladder.shape.frames import HANGING, Frame, led, round_oval
 from dim_ladder.shape.hung import STUB, fitting, hung
 from dim_ladder.shape.rope import Array
+from dim_ladder.shape.several import Beside, hang_beside
 from dim_ladder.shape.sheath import Look, look_of
 from dim_ladder.shape.spaced import opened
 from dim_ladder.shape.stitched import laid, passages
 from dim_ladder.shape.taut import TRIM, taut, worked_part
 from dim_ladder.shape.uncrossed import Uncrossed, uncrossed
 from dim_ladder.shape.value import TightShape
-from dim_ladder.trace.roles import beside, ends_worked, period_of, roles
+from dim_ladder.trace.roles import period_of
 
 JOIN = 0.6  # diameters between two sections
 LEANS = 0.35  # of how far aside an end is led, that it goes down meanwhile at least
@@ -62,7 +63,7 @@ def whole(
     look = {e: _look(weave, e, names) for e in names}
     size = {e: (cord_kind(c.kind).across if (c := weave.cord_of(e)) else unit) / unit for e in names}
     spread = {e: cord_kind(c.kind).spreads for e in names if (c := weave.cord_of(e))}
-    made = _Piece(weave, shapes, names, unit, look, size, beside=_beside(weave))
+    made = _Piece(weave, shapes, names, unit, look, size, beside=hang_beside(weave))
     runs = runs_of(weave, shapes, counts)
     as_one = {name for run in runs.values() for name in run[1]}
     for s in weave.sections:
@@ -101,26 +102,6 @@ def whole(
     )
 
 
-@dataclass(frozen=True, slots=True)
-class Beside:
-    """A body that hangs beside others. first : of these. own : ends that it works. others : ends that the others do."""
-
-    first: str
-    own: frozenset[str]
-    others: frozenset[str]
-
-
-def _beside(weave: Weave) -> dict[str, Beside]:
-    """By name, the bodies that hang beside others."""
-    works = roles(weave).sections
-    own = {w.name: frozenset(ends_worked(w)) for w in works}
-    out = {}
-    for group in beside(weave, works):
-        all_of = frozenset[str]().union(*(own[s] for s in group))
-        out.update({s: Beside(group[0], own[s], all_of - own[s]) for s in group})
-    return out
-
-
 @dataclass(slots=True)
 class _Piece:
     """The piece as far as it is made. parts : by end, its lines one after the other. frame : how the work lies for whoever goes on with
@@ -152,7 +133,9 @@ class _Piece:
     passed: frozenset[str] = frozenset()
     high: float = 0.0
     low: float = 0.0
-    lead: float = 0.0  # free cord above the first knot of a section: led there from wherever each end hangs
+    # Free cord above the first knot of a section, and below its last: led over it from wherever each end hangs.
+    lead: float = 0.0
+    trail: float = 0.0
 
     def section(self, s: Section, count: int, free: Sequence[float]) -> None:
         """One section. free : mm of free cord in as many units of it as take it to be the same again: above, between and below its knots."""
@@ -190,7 +173,7 @@ class _Piece:
             elif not any(o.on == s.name for o in self.weave.sections):
                 # A thread is laid on units that stand by themselves.
                 shape, closed = opened(shape), shape
-                self.lead = apart[0] if shape is not closed else 0.0
+                self.lead, self.trail = (apart[0], apart[-1]) if shape is not closed else (0.0, 0.0)
                 apart = [mm / self.unit for mm in shape.free]
             self._in_row(s, shape, units, apart)
         if sum(isinstance(i, Turn) for i in s.items) * max(1, count) % 2:
@@ -254,7 +237,8 @@ class _Piece:
         tops = [line[0, 1] for e, line in zip(holder, lines, strict=True) if "+" not in e]
         top = float(np.mean(tops) if tops else min(line[:, 1].min() for line in lines))
         middle = np.array([np.mean([line[:, 0].mean() for line in lines]), top, 0.0])
-        lines, self.lead = [x[int(np.argmax(x[:, 1] - x[0, 1] >= 0.9 * self.lead)) :] for x in lines], 0.0
+        lines = [x[int(np.argmax(x[:, 1] - x[0, 1] >= 0.9 * self.lead)) :] for x in lines]
+        lines = [x[: len(x) - int(np.argmax(x[::-1, 1] - x[-1, 1] <= -0.9 * self.trail))] for x in lines]
         if core is None:
             above = [self.parts[e][-1] if e in self.parts and e not in self.passed else None for e in holder]
             lines = taut(shape, lines, scale, units, above, lambda x: self.frame.lay(x - middle, self.y))
@@ -268,8 +252,11 @@ class _Piece:
                 # Not the finished work that it is tied over, nor what is led on elsewhere.
                 if end in self.names and end not in self.passed:
                     self._goes_on(end, self.frame.lay(own, self.y))
+                    if self.trail > 0:
+                        self.hangs[end] = 0.9 * self.trail
                     if core is not None:
                         self.back.add(end)
+        self.lead = self.trail = 0.0
         for b in held:
             at = self.frame.lay((b.at * scale - middle)[None], self.y)[0]
             self.beads.append(replace(b, at=at, radius=b.radius * scale))

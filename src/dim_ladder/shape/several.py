@@ -6,13 +6,35 @@ An end that crosses nothing is such a work too: it hangs straight beside the oth
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 import numpy as np
 
+from dim_ladder.notation import Weave
 from dim_ladder.shape.apart import side_by_side
 from dim_ladder.shape.rope import Array, OnCord
 from dim_ladder.shape.value import Job, Part, Place, TightShape
+from dim_ladder.trace.roles import beside, ends_worked, roles
+
+
+@dataclass(frozen=True, slots=True)
+class Beside:
+    """A body that hangs beside others. first : of these. own : ends that it works. others : ends that the others do."""
+
+    first: str
+    own: frozenset[str]
+    others: frozenset[str]
+
+
+def hang_beside(weave: Weave) -> dict[str, Beside]:
+    """By name, the bodies that hang beside others."""
+    works = roles(weave).sections
+    own = {w.name: frozenset(ends_worked(w)) for w in works}
+    out = {}
+    for group in beside(weave, works):
+        all_of = frozenset[str]().union(*(own[s] for s in group))
+        out.update({s: Beside(group[0], own[s], all_of - own[s]) for s in group})
+    return out
 
 
 def part_of(job: Job, strands: Sequence[int], stretch: float, flat: float, lies: bool) -> Part:

@@ -111,3 +111,36 @@ def test_cords_that_would_be_led_through_each_other_stay():
     kept = taut(shape, lines, 1.0, 1, knotted, lambda x: x)
     for line, now, b in zip(lines, kept, tails, strict=True):
         assert len(now) == len(line) - b
+
+
+def test_cords_come_together_over_the_free_cord_below_a_net():
+    """From a net to a narrow knot: over what is free below its last knot. Where nothing follows, that hangs straight."""
+    text = """weave "Close"
+cords
+  a  cotton-3mm  #d8c39a
+  b  cotton-3mm  #3f7a4a
+  c  cotton-3mm  #c22f2b
+hang on dowel
+  a.a a.b b.a b.b c.a c.b
+section net: body, repeat 2
+  square (1 | 2 | 3)
+  square (4 | 5 | 6)
+  snake (3 | 4)
+  span 24 mm
+section close: finish
+  wrap-3 (1 | 2 3 4 5 6)
+"""
+    shapes, found = _piece(text, {"net": 2, "close": 1})
+    end = 2 * (shapes["net"].pitch + 8.0)  # with 24 mm of free cord in a unit, of 3 mm
+    for s in (s for s in found.strands if s.end >= 0):
+        inside = s.line[(s.line[:, 1] > end - 6.5) & (s.line[:, 1] < end - 1.0)]
+        step = np.abs(np.diff(inside, axis=0)).sum(axis=0)
+        assert step[1] > 4.5
+        assert step[0] < 0.8 * step[1]
+    outer = [s.line[np.abs(s.line[:, 1] - end + 4) < 2.5, 0] for s in found.strands if s.end in (0, 5)]
+    assert max(np.ptp(x) for x in outer) > 0.5
+    shapes, alone = _piece(text[: text.index("section close")], {"net": 2})
+    assert alone.length_mm == pytest.approx(2 * (shapes["net"].pitch * 3 + 24), rel=0.05)
+    for s in (s for s in alone.strands if s.end >= 0):
+        assert s.line[:, 1].max() > end - 1.0
+        assert np.ptp(s.line[s.line[:, 1] > end - 5.0, 0]) < 0.2
