@@ -19,13 +19,18 @@ CLOSURE_MM = 400.0  # four turns round two ends of 4 mm, and two hands' hold of 
 
 @dataclass(frozen=True, slots=True)
 class SheetCord:
-    """A cord on the sheet. letters : its ends."""
+    """A cord on the sheet. letters : of its ends, one or listed."""
 
     name: str
     words: str
     colour: str
     colour_word: str
     letters: str
+
+    @property
+    def ends(self) -> str:
+        """As it is said: end A, ends B and C."""
+        return f"ends {self.letters}" if " " in self.letters else f"end {self.letters}"
 
 
 def sheet_cords(weave: Weave) -> tuple[SheetCord, ...]:

@@ -148,7 +148,7 @@ def _front(page: Page, sheet: Sheet) -> None:
             page.canvas.setStrokeColor(HexColor(INK))
             page.canvas.setLineWidth(0.7)
             page.canvas.roundRect(MARGIN, y, 24, 9, 4.5, stroke=1, fill=1)
-        page.write(f"{c.name}: {c.colour_word}, {c.words}; ends {c.letters}", x=34, width=beside - 34)
+        page.write(f"{c.name}: {c.colour_word}, {c.words}; {c.ends}", x=34, width=beside - 34)
     for m in sheet.materials:
         page.write(f"• {m}", width=beside)
     if sheet.palette:

@@ -77,7 +77,7 @@ def to_markdown(sheet: Sheet, pictures: dict[int, str], piece: Sequence[str] = (
         out += [f"![The finished piece, {side}]({name})", ""]
     out += ["## Before you start", "", *(f"- {_md(c)}" for c in sheet.cautions), ""]
     out += ["## Materials and tools", ""]
-    out += [f"- {_md(c.name)}: {c.colour_word}, {_md(c.words)}, ends {c.letters}" for c in sheet.cords]
+    out += [f"- {_md(c.name)}: {c.colour_word}, {_md(c.words)}, {c.ends}" for c in sheet.cords]
     if sheet.palette:
         out += ["", _md(sheet.palette)]
     out += ["", *(f"- {_md(m)}" for m in sheet.materials)] if sheet.materials else []

@@ -162,6 +162,21 @@ section lock: finish, repeat 2
     assert sheet.hanging.startswith("Hang the cord knotted to a bar by one end. One end hangs: A red")
 
 
+def test_a_cord_of_one_end_has_an_end_and_not_ends():
+    """On paper and in the page too."""
+    weave = parse_strict(
+        TERN.replace("buoy.a tide.a tide.b buoy.b", "buoy.a tide.a tide.b")
+        .replace("(1 | 2 3 | 4)", "(1 | 2 | 3)")
+        .replace("(1 | 4)", "(1 | 3)")
+    )
+    sheet = sheet_of(Document(weave))
+    for text in (to_markdown(sheet), to_html(sheet)):
+        assert "end A" in text
+        assert "ends B and C" in text
+        assert "ends A<" not in text
+        assert "ends A\n" not in text
+
+
 def test_cords_that_are_joined_are_said_with_their_caution():
     text = TERN.replace("\nhang", "  rear  nylon-4mm  #884422  joined to buoy\n\nhang", 1).replace(
         "buoy.b", "rear.a", 1
