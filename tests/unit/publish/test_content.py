@@ -170,7 +170,7 @@ def test_a_cord_of_one_end_has_an_end_and_not_ends():
         .replace("(1 | 4)", "(1 | 3)")
     )
     sheet = sheet_of(Document(weave))
-    for text in (to_markdown(sheet), to_html(sheet)):
+    for text in (to_markdown(sheet, {}), to_html(sheet, "")):
         assert "end A" in text
         assert "ends B and C" in text
         assert "ends A<" not in text
