@@ -174,6 +174,9 @@ class _Piece:
                 # A thread is laid on units that stand by themselves.
                 shape, closed = opened(shape), shape
                 self.lead, self.trail = (apart[0], apart[-1]) if shape is not closed else (0.0, 0.0)
+                self.trail = (
+                    0.0 if shape.beads else self.trail
+                )  # its cord runs through them, wherever they are
                 apart = [mm / self.unit for mm in shape.free]
             self._in_row(s, shape, units, apart)
         if sum(isinstance(i, Turn) for i in s.items) * max(1, count) % 2:
