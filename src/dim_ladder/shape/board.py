@@ -45,9 +45,10 @@ def is_net(ends: Collection[int], knots: Sequence[frozenset[int]]) -> bool:
     )
 
 
-def plaited(t: Trace) -> str:
-    """ "flat" where ends only go across others, each step to one side; "round" where some turn back; "" where anything is tucked or looped."""
-    hops = [[h for h in s.hops if not isinstance(h.hop, To)] for s in t.steps if s.hops]
+def plaited(t: Trace, ends: Collection[int]) -> str:
+    """ "flat" where these ends only go across others, each step to one side; "round" where some turn back; "" where anything is tucked or looped."""
+    led = [s for s in t.steps if s.hops and not set(ends).isdisjoint(s.ends)]
+    hops = [[h for h in s.hops if not isinstance(h.hop, To)] for s in led]
     if not hops or any(not isinstance(h.hop, Cross) or h.hop.bight for step in hops for h in step):
         return ""
     return "round" if any(len({h.side for h in step}) > 1 for step in hops) else "flat"

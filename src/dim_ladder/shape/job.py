@@ -167,7 +167,7 @@ def made(
     rows = once and bool(lifted.held_straight)
     found = turning(weave, section) if not held else None
     turns = dict(found.pairs) if found is not None else {}
-    knots, plait = [there for there, _ in knots_of(one)], plaited(one)
+    knots = [there for there, _ in knots_of(one)]
     lies = bool(core) or (found is not None and found.kind in ("flat", "woven"))
     meeting = [k for k, e in enumerate(one.ends) if e in met]
     still = [k for k in meeting if one.ends[k] in fillers]
@@ -189,7 +189,12 @@ def made(
         flat=FLAT
         if lifted.beads
         else on_board(
-            meeting, () if held or coat else still, turns, bool(lifted.held_straight), knots, plait
+            meeting,
+            () if held or coat else still,
+            turns,
+            bool(lifted.held_straight),
+            knots,
+            plaited(one, meeting),
         ),
         laid=side_by_side([pull[e] for e in meeting], drawn_out),
         alike=_by_strand(same, lifted.ends),
@@ -232,7 +237,7 @@ def made(
         return second_ways(job, twice, hitched)
     drawn = not set(leaders) - twins
     job = replace(job, free=tuple(mm * times for mm in free_between(weave, section)))
-    return second_ways(replace(job, parts=_parts(job, drawn, turns, wraps, knots, plait)), twice, hitched)
+    return second_ways(replace(job, parts=_parts(job, drawn, turns, wraps, knots, one)), twice, hitched)
 
 
 def _with_lock(run: Run, core_mm: float, tight: Tight) -> Job:
@@ -255,7 +260,7 @@ def _parts(
     turns: Mapping[tuple[int, int], int],
     core: frozenset[int],
     knots: Sequence[frozenset[int]],
-    plait: str,
+    one: Trace,
 ) -> tuple[Part, ...]:
     """What hangs beside other work in a cell, each by itself; none where it is all one. drawn : whether hands draw along the work what has no
     fillers. core : what is wound round."""
@@ -277,7 +282,7 @@ def _parts(
         stretch -= PACKED * packed
         in_rows = any(h.strand in strands for h in c.held)
         beaded = any(k in strands for k, *_ in job.beads)
-        board = FLAT if beaded else on_board(strands, fillers, turns, in_rows, knots, plait)
+        board = FLAT if beaded else on_board(strands, fillers, turns, in_rows, knots, plaited(one, strands))
         own = [n for pair, n in turns.items() if set(pair) <= set(strands)]
         flat = packed or not own or (job.lies and not sum(own))
         out.append(part_of(job, strands, stretch, board, flat))

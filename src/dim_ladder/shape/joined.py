@@ -27,9 +27,9 @@ from dim_ladder.shape.several import Beside, hang_beside
 from dim_ladder.shape.sheath import Look, look_of
 from dim_ladder.shape.spaced import opened
 from dim_ladder.shape.stitched import laid, passages
-from dim_ladder.shape.taut import TRIM, taut, worked_part
 from dim_ladder.shape.uncrossed import Uncrossed, uncrossed
 from dim_ladder.shape.value import TightShape
+from dim_ladder.shape.worked import TRIM, worked_part
 from dim_ladder.trace.roles import period_of
 
 JOIN = 0.6  # diameters between two sections
@@ -243,8 +243,6 @@ class _Piece:
         lines = [x[int(np.argmax(x[:, 1] - x[0, 1] >= 0.9 * self.lead)) :] for x in lines]
         lines = [x[: len(x) - int(np.argmax(x[::-1, 1] - x[-1, 1] <= -0.9 * self.trail))] for x in lines]
         if core is None:
-            above = [self.parts[e][-1] if e in self.parts and e not in self.passed else None for e in holder]
-            lines = taut(shape, lines, scale, units, above, lambda x: self.frame.lay(x - middle, self.y))
             self._down(self._lean(holder, [line - middle for line in lines]))
             if shape.kind == "cell":
                 self.laid[name] = shape, self.frame, middle, self.y, units, 0.0

@@ -33,9 +33,12 @@ def rests_twice(t: Trace, alike: Sequence[tuple[int, ...]], *, once: bool, in_ro
     """Whether this work comes to rest in more than one way, a little longer or rounder, by how it lay before: balls and coils, walls
     and crowns of three and more ends, and knots that are tied on some ends now and on others then. Rows are hung level on what holds
     them straight. alike : ends that it treats alike."""
-    met = {e for c in t.crossings for e in (c.lane_end, c.row_end)}
-    tucked = any(isinstance(h.hop, Through) for s in t.steps for h in s.hops)
-    walled = tucked and not once and len(met) > 2 and any(met <= set(group) for group in alike)
+    met = [{c.lane_end, c.row_end} for c in t.crossings]
+    tucked = {e for s in t.steps for e in s.ends if any(isinstance(h.hop, Through) for h in s.hops)}
+    # Beside other work too: walled are ends that meet nobody but each other.
+    walled = not once and any(
+        len(g) > 2 and tucked & set(g) and all(m <= set(g) for m in met if m & set(g)) for g in alike
+    )
     knots = [there for there, _ in knots_of(t)]
     varied = not in_rows and any(a != b and a & b for a, b in combinations(knots, 2))
     return walled or varied or (once and coiled(t)) or any(is_led(s) for s in t.steps)

@@ -5,8 +5,9 @@ from dataclasses import replace
 import pytest
 
 from dim_ladder.shape import tight
-from dim_ladder.shape.board import FLAT, is_net, on_board
+from dim_ladder.shape.board import FLAT, is_net, on_board, plaited
 from dim_ladder.shape.tighten import job_for, pulled
+from dim_ladder.trace import trace
 from helpers.restarts import begun_elsewhere
 from helpers.weaves import weave_of
 
@@ -71,3 +72,35 @@ def test_walls_of_three_are_drawn_up_from_two_beginnings_and_the_shorter_one_cou
 )
 def test_what_rests_in_one_way_is_drawn_up_once(lines):
     assert job_for(weave_of(4 if len(lines[0]) > 13 else 2, *lines), "s").also is None
+
+
+@pytest.mark.parametrize(
+    ("line", "how", "lies"),
+    [
+        ("plait-4 (1 | 2 | 3 | 4)", "flat", 0.0),  # it cannot lie otherwise
+        ("plait-5 (1 | 2 | 3 | 4 | 5)", "flat", FLAT),
+        ("plait-7 (1 | 2 | 3 | 4 | 5 | 6 | 7)", "flat", FLAT),
+        ("round-4 (1 | 2 | 3 | 4)", "round", 0.0),
+        ("round-8 (1 | 2 | 3 | 4 | 5 | 6 | 7 | 8)", "round", 0.0),
+        ("snake (1 | 2)", "", 0.0),
+        ("square (1 | 2 3 | 4)", "", 0.0),
+    ],
+)
+def test_flat_plaits_lie_on_a_board_and_round_ones_are_worked_in_the_hand(line, how, lies):
+    count = max(int(x) for x in line[line.index("(") + 1 : -1].replace("|", " ").split())
+    weave = weave_of(count, line)
+    assert plaited(trace(weave, section="s", units=1), range(count)) == how
+    assert job_for(weave, "s").curves.flat == lies
+
+
+def test_a_round_plait_of_eight_is_as_thick_as_wide():
+    shape = tight(weave_of(8, "round-8 (1 | 2 | 3 | 4 | 5 | 6 | 7 | 8)"), "s")
+    assert shape.converged
+    assert shape.width == pytest.approx(shape.thickness, rel=0.05)
+
+
+def test_beside_other_work_a_plait_and_a_wall_are_what_they_are_alone():
+    job = job_for(weave_of(8, "round-6 (1 | 2 | 3 | 4 | 5 | 6)", "snake (7 | 8)"), "s")
+    assert [p.job.curves.flat for p in job.parts] == [0.0, 0.0]
+    job = job_for(weave_of(5, "round-button (1 | 2 | 3)", "snake (4 | 5)"), "s")
+    assert job.parts[0].job.also is not None

@@ -1,4 +1,4 @@
-"""Cord that nothing holds any more is taut: it goes straight from what it last touches to what it touches next."""
+"""Free cord of the whole piece goes straight from knot to knot, and a knot that is tied once is no longer than it is."""
 
 import numpy as np
 import pytest
@@ -7,8 +7,6 @@ from dim_ladder.notation import parse_strict
 from dim_ladder.shape import tight
 from dim_ladder.shape.joined import whole
 from dim_ladder.shape.spaced import free_between
-from dim_ladder.shape.taut import DEEP, let_go, loose_ends, taut
-from helpers.weaves import weave_of
 
 FAN = """weave "Fan"
 cords
@@ -69,48 +67,6 @@ def test_the_tails_of_a_knot_that_is_tied_once_are_no_part_of_its_length():
     shapes, found = _piece(LAID_IN, {"neck": 3, "cross": 1, "tail": 3})
     long = 3 * shapes["neck"].pitch + shapes["cross"].pitch + 3 * shapes["tail"].pitch
     assert found.length_mm / found.unit_mm == pytest.approx(long, abs=4.0)
-
-
-def test_what_its_own_unit_holds_is_not_let_go():
-    for lines in (("square (1 | 2 3 | 4)",), ("snake (1 | 2)",), ("plait-4 (1 | 2 | 3 | 4)",)):
-        shape = tight(weave_of(2 if "snake" in lines[0] else 4, *lines), "s")
-        heads, tails = loose_ends(shape, 5)
-        for line, a, b in zip(shape.lines, heads, tails, strict=True):
-            assert a + b < len(line) - 4
-            assert np.ptp(line[: a + 1, 1]) < DEEP
-            assert np.ptp(line[len(line) - 1 - b :, 1]) < DEEP
-
-
-def test_cords_that_only_lie_side_by_side_do_not_hold_each_other():
-    """Two cords that run aside together above a knot, and two that are crossed there."""
-    knot = tight(weave_of(2, "snake (1 | 2)"), "s")
-    u = np.linspace(0.0, 1.0, 21)[:, None]
-    beside = [
-        np.array([3.0, 0.0, 0.0]) + u * [-3.0, 0.4, 0.0],
-        np.array([3.0, 0.9, 0.0]) + u * [-3.0, 0.4, 0.0],
-    ]
-    down = [np.vstack([x, x[-1] + u[1:] * [0.0, 4.0, 0.0]]) for x in beside]
-    across = [x.copy() for x in down]
-    # Further down the second goes across behind the first.
-    across[1][24:36, 0] = across[1][23, 0] + np.linspace(-1.5, 1.5, 12)
-    across[1][24:36, 2] = -0.8
-    heads, _ = let_go(knot, across, above=False, below=False)
-    assert heads[0] >= 15  # what runs aside beside its fellow is let go, up to where that crosses it
-    assert let_go(knot, [down[0], down[1] + [0.0, 0.0, 9.0]], above=False, below=False) == ([0, 0], [0, 0])
-
-
-def test_cords_that_would_be_led_through_each_other_stay():
-    shape = tight(weave_of(4, "reef (1 | 2)", "reef (3 | 4)", "reef (2 | 3)"), "s")
-    heads, tails = loose_ends(shape, 1)
-    lines = list(shape.lines)
-    free = taut(shape, lines, 1.0, 1, [None] * 4, lambda x: x)
-    for line, now, a, b in zip(lines, free, heads, tails, strict=True):
-        assert len(now) == len(line) - a - b
-    # All from one point: they cannot be led apart.
-    knotted = [np.zeros((3, 3))] * 4
-    kept = taut(shape, lines, 1.0, 1, knotted, lambda x: x)
-    for line, now, b in zip(lines, kept, tails, strict=True):
-        assert len(now) == len(line) - b
 
 
 def test_cords_come_together_over_the_free_cord_below_a_net():

@@ -1,0 +1,51 @@
+"""What of a knot that is tied once is work: it was drawn up with its ends held somewhere, and its tails hang there without being part of it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from dim_ladder.shape.measure import cut_off
+from dim_ladder.shape.rope import Array, Flags, along_of
+from dim_ladder.shape.value import TightShape
+
+NEAR = 1.05  # of half of both thicknesses, within which cords touch where nothing presses
+CROSSES = 0.9  # cosine of the angle between two cords, above which they lie side by side and hold nothing
+OWN = np.pi / 2  # diameters along itself, from which on a cord touches itself
+TRIM = 0.3  # diameters of tail that are kept
+
+
+def worked_part(shape: TightShape, lines: list[Array], scale: float) -> list[Array]:
+    """What is drawn of a knot that is tied once without the tails that hang where they were held: as long as it was measured, where most cords
+    hold each other. lines : scale times as large as the shape. All of it where none do."""
+    if shape.kind != "held" or shape.standing or shape.beads or shape.cells:
+        return lines  # loops stand out of it, beads are pushed up to it, or it is a chain with its begin and its lock
+    touched = _touched(shape, [line / scale for line in lines])
+    y = np.sort(np.concatenate([x[of, 1] for x, of in zip(lines, touched, strict=True)])) / scale
+    if not len(y):
+        return lines
+    long = max(shape.pitch - 1.0, 0.0)  # between the middles of its outermost cords
+    many = np.searchsorted(y, y + long, side="right") - np.arange(len(y))
+    top = float(y[int(np.argmax(many))]) - 0.5
+    return cut_off(lines, (top - TRIM) * scale, (top + max(shape.pitch, 1.0) + TRIM) * scale)
+
+
+def _touched(shape: TightShape, lines: Sequence[Array]) -> list[Flags]:
+    """By strand, which points touch another cord that crosses it, or their own further along."""
+    from scipy.spatial import cKDTree  # slow to load, and nothing is drawn before a window stands
+
+    own = np.vstack(lines)
+    many = [len(x) for x in lines]
+    of = np.repeat(np.arange(len(lines)), many)
+    far = np.concatenate([along_of(x) for x in lines])
+    wide = np.array(shape.diameter)[of]
+    way = np.vstack([np.gradient(x, axis=0) for x in lines])
+    way /= np.maximum(np.linalg.norm(way, axis=1), 1e-9)[:, None]
+    i, j = cKDTree(own).query_pairs(NEAR * float(wide.max()), output_type="ndarray").T
+    near = np.linalg.norm(own[i] - own[j], axis=1) < NEAR * (wide[i] + wide[j]) / 2
+    near &= np.abs((way[i] * way[j]).sum(axis=1)) < CROSSES
+    near &= (of[i] != of[j]) | (np.abs(far[i] - far[j]) > OWN * wide[i])
+    out = np.zeros(len(own), bool)
+    out[i[near]] = out[j[near]] = True
+    return np.split(out, np.cumsum(many)[:-1])
