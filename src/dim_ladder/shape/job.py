@@ -37,6 +37,7 @@ from dim_ladder.trace import Trace, trace
 from dim_ladder.trace.alike import knots_of, least
 from dim_ladder.trace.former import former_work
 from dim_ladder.trace.roles import period_of, roles
+from dim_ladder.trace.screw import wound_as_one
 from dim_ladder.trace.turning import moved_as_one, turning
 
 FILLER, RUNNER = 2.0, 3.0  # tension against that of what is tied on to them
@@ -85,7 +86,7 @@ def made(
     if one.problems and s.kind == "finish" and (run := run_of(weave, s)) is not None:
         return _with_lock(run, core_mm, tight)
     below = placed(weave, section) if one.problems and s.kind == "body" else None
-    one = below or one
+    one, as_one = (below, 1) if below else _as_hands_wind(one)
     _bound(len(one.crossings), "Make a body section of what repeats")
     once = s.kind != "body"
     held = hangs or (below is None and (not repeats(one) or (once and times > 1)))
@@ -98,8 +99,6 @@ def made(
         if s.kind == "start" and (run := run_of(weave, s)) is not None and not run.stands:
             return _with_lock(run, core_mm, tight)
         raise InputError(UNDONE, GUESSED)
-    if core and any(step.hops and len(step.ends) > 1 for step in one.steps):
-        raise InputError("what two ends are wound round as one is not drawn up", GUESSED)
     if loops and any(isinstance(call := step.op.value, Call) and call.as_one for step in one.steps):
         raise InputError("a loop that two ends make as one is not drawn up", GUESSED)
     held = held or bool(loops)
@@ -124,7 +123,7 @@ def made(
     same = () if below or hangs else as_thick(treated_alike(weave, s, one), mm)
     others = once and not held and not fillers and len(same) == 1 and len(same[0]) == len(met)
     by_tails = others and by_tails
-    bonds = () if held or below else moved_as_one(one)
+    bonds = () if held or below or as_one > 1 else moved_as_one(one)
     same = _each_half(same, bonds) if bonds else same
     twins = {one.ends[e] for group in same for e in group}
     # Where ends come and go nothing tells a runner from an end that is led first.
@@ -156,7 +155,8 @@ def made(
     first = [ends[0] for ends in lifted.ends]
     # A runner that hitches are tied on to is held straight in each row, like any other core; what else leads is pulled.
     in_row = {one.ends[first[h.strand]] for h in lifted.held_straight}
-    pull = [FILLER if e in fillers else RUNNER if e == runner and e not in in_row else 1.0 for e in one.ends]
+    taut = FILLER * as_one  # several wound on as one draw on their core as several
+    pull = [taut if e in fillers else RUNNER if e == runner and e not in in_row else 1.0 for e in one.ends]
     kinds = [cord_kind(c.kind) if (c := weave.cord_of(e)) else LAYER for e in one.ends]
     middle = np.mean(np.vstack(lifted.strands), axis=0)
     if across >= 0:
@@ -210,7 +210,7 @@ def made(
         aside=aside,
     )
     pushed = PUSHED_UP * len(in_rows_across(one).intersection(fillers))
-    stretch = 0.0 if held else FILLER * (len(fillers) - pushed) + len(idle)
+    stretch = 0.0 if held else taut * (len(fillers) - pushed) + len(idle)
     wraps = frozenset(k for k, e in enumerate(first) if e in core)
     stretch -= PACKED * bool(core)
     if not held and not fillers and not rows and (once or not set(leaders) - twins):
@@ -238,6 +238,15 @@ def made(
     drawn = not set(leaders) - twins
     job = replace(job, free=tuple(mm * times for mm in free_between(weave, section)))
     return second_ways(replace(job, parts=_parts(job, drawn, turns, wraps, knots, one)), twice, hitched)
+
+
+def _as_hands_wind(t: Trace) -> tuple[Trace, int]:
+    """The same with what is wound on as one side by side, and how many ends that is, at most; 1 where nothing is. Halves of flat cord, which are
+    bound to each other, go as they are drawn, unless nothing but their turns holds them."""
+    flat = any((c := t.weave.cord_of(e)) and cord_kind(c.kind).thick for e in t.ends)
+    found = wound_as_one(t) if not flat or wound(t) else t
+    many = max((len(s.ends) for s in found.steps), default=1)
+    return found, many if len(found.crossings) > len(t.crossings) else 1
 
 
 def _with_lock(run: Run, core_mm: float, tight: Tight) -> Job:
@@ -274,8 +283,8 @@ def _parts(
     for strands in groups.values():
         if all(job.idle[k] for k in strands):
             continue
-        fillers = [k for k in strands if c.pull[k] == FILLER]
-        stretch = FILLER * len(fillers) + (
+        fillers = [k for k in strands if c.pull[k] not in (1.0, RUNNER)]
+        stretch = sum(c.pull[k] for k in fillers) + (
             DRAWN * sum(c.pull[k] for k in strands) if drawn and not fillers else 0.0
         )
         packed = not core.isdisjoint(strands)

@@ -445,7 +445,8 @@ class Builder(Underway):
         for e, side in zip(movers[1:], sides, strict=True):
             at = 0 if side < 0 else 1
             start, own_start = begun[movers.index(leader[at])], begun[movers.index(e)]
-            move_along(d, e, leader[at], start, side > 0)
+            waiting = [d.tail_lane(o) for o in movers[movers.index(e) + 1 :]]
+            move_along(d, e, leader[at], start, side > 0, waiting)
             # Its turns lie beside the leader's: it has loops of its own that can be passed.
             beside = dict(zip(d.paths[leader[at]][start - 1 :], d.paths[e][own_start - 1 :], strict=False))
             d.bends[e] = tuple(

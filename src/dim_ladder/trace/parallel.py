@@ -5,6 +5,7 @@ A piece laid right beside another meets exactly what that one meets, so crossing
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from typing import NamedTuple
 
 from dim_ladder.trace.drawing import Drawing, StepError
@@ -94,24 +95,27 @@ def join(d: Drawing, lane: int, row: int) -> None:
     d.tips[d.lane_end[lane]] = row
 
 
-def move_along(d: Drawing, end: int, leader: int, start: int, left: bool) -> None:
+def move_along(
+    d: Drawing, end: int, leader: int, start: int, left: bool, waiting: Collection[int] = ()
+) -> None:
     """Let an end make the step that its neighbour has just made, beside it on the left of the way down.
 
-    start : where the leader's new pieces begin in its path.
+    start : where the leader's new pieces begin in its path. waiting : lanes of those that are to move along after it.
     """
     pieces = pieces_of(d, leader, start, len(d.paths[leader]))
     if pieces:
         begin = len(d.paths[end])
         alongside(d, end, pieces, left)
         d.hang(end)
-        if not sound(d, end, begin):
+        if not sound(d, end, begin, waiting):
             raise StepError("these ends cannot lie side by side all the way", "Move them one after the other")
         return
     d.hang(end)
 
 
-def sound(d: Drawing, end: int, begin: int) -> bool:
-    """Whether the copied crossings of an end's new pieces are all there are: a strip can be too tight for a turn."""
+def sound(d: Drawing, end: int, begin: int, waiting: Collection[int] = ()) -> bool:
+    """Whether the copied crossings of an end's new pieces are all there are: a strip can be too tight for a turn. waiting : lanes that nothing
+    is to cross, for what hangs on them moves along."""
     path = d.paths[end]
     for i in range(begin - 1, len(path)):  # the lane it hung on reaches further now, too
         if i % 2:
@@ -120,7 +124,7 @@ def sound(d: Drawing, end: int, begin: int) -> bool:
         else:
             found = d.rows_spanning(path[i], d.top[path[i]], d.bottom[path[i]])
             noted = [d.crossings[n].row for n in d.lane_crossings[path[i]]]
-        if sorted(found) != sorted(noted):
+        if sorted(n for n in found if not i % 2 or n not in waiting) != sorted(noted):
             return False
     return True
 

@@ -3,7 +3,6 @@
 import numpy as np
 import pytest
 
-from dim_ladder.base import InputError
 from dim_ladder.notation import parse_strict
 from dim_ladder.shape import tight
 
@@ -62,6 +61,25 @@ def test_thin_cord_round_a_bundle():
         assert shape.per_end[e] == pytest.approx(shape.pitch, rel=0.02)
 
 
-def test_two_ends_wound_as_one_are_refused_in_words():
-    with pytest.raises(InputError, match="as one"):
-        wound("line.a+post.a: round core.a 2", hang="line.a post.a core.a")
+@pytest.mark.parametrize("how", ["body", "finish"])
+def test_two_wound_as_one_lie_side_by_side_and_take_twice_the_room(how):
+    one = wound("line.a: round core.a 2", how=how)
+    two = wound("line.a+post.a: round core.a 2", hang="line.a post.a core.a", how=how)
+    assert two.converged
+    assert two.pitch == pytest.approx(2 * one.pitch, rel=0.06)
+    assert two.per_end["line.a"] == pytest.approx(two.per_end["post.a"], rel=0.03)
+    # On a screw of twice the pitch: as far round, and twice as far along.
+    round_it = np.sqrt((one.per_end["line.a"] / 2) ** 2 - (one.pitch / 2) ** 2)
+    assert two.per_end["line.a"] / 2 == pytest.approx(np.hypot(round_it, one.pitch), rel=0.06)
+    assert two.width == pytest.approx(one.width, rel=0.13)
+
+
+def test_hitches_of_two_as_one_take_twice_the_room_on_a_straight_runner():
+    """Turn beside turn, where they would lie on each other if one went inside the other."""
+    step = "{0}: over core.a, under core.a, up own"
+    one = wound(step.format("line.a"))
+    two = wound(step.format("line.a+post.a"), hang="line.a post.a core.a")
+    assert two.converged
+    assert 1.15 * one.pitch < two.pitch < 2.2 * one.pitch
+    assert two.per_end["core.a"] < 1.1 * two.pitch
+    assert two.per_end["line.a"] == pytest.approx(two.per_end["post.a"], rel=0.06)
