@@ -34,8 +34,9 @@ from dim_ladder.shape.tied import goes_across, gone_round, half_knotted, in_rows
 from dim_ladder.shape.twice import rests_twice, second_ways, wider
 from dim_ladder.shape.value import Job, Part
 from dim_ladder.trace import Trace, trace
-from dim_ladder.trace.alike import knots_of, least
+from dim_ladder.trace.alike import least
 from dim_ladder.trace.former import former_work
+from dim_ladder.trace.knotted import knots
 from dim_ladder.trace.roles import period_of, roles
 from dim_ladder.trace.screw import wound_as_one
 from dim_ladder.trace.turning import moved_as_one, turning
@@ -167,7 +168,7 @@ def made(
     rows = once and bool(lifted.held_straight)
     found = turning(weave, section) if not held else None
     turns = dict(found.pairs) if found is not None else {}
-    knots = [there for there, _ in knots_of(one)]
+    tied = [k.ends for k in knots(one)]
     lies = bool(core) or (found is not None and found.kind in ("flat", "woven"))
     meeting = [k for k, e in enumerate(one.ends) if e in met]
     still = [k for k in meeting if one.ends[k] in fillers]
@@ -193,7 +194,7 @@ def made(
             () if held or coat else still,
             turns,
             bool(lifted.held_straight),
-            knots,
+            tied,
             plaited(one, meeting),
         ),
         laid=side_by_side([pull[e] for e in meeting], drawn_out),
@@ -237,7 +238,7 @@ def made(
         return second_ways(job, twice, hitched)
     drawn = not set(leaders) - twins
     job = replace(job, free=tuple(mm * times for mm in free_between(weave, section)))
-    return second_ways(replace(job, parts=_parts(job, drawn, turns, wraps, knots, one)), twice, hitched)
+    return second_ways(replace(job, parts=_parts(job, drawn, turns, wraps, tied, one)), twice, hitched)
 
 
 def _as_hands_wind(t: Trace) -> tuple[Trace, int]:
@@ -268,7 +269,7 @@ def _parts(
     drawn: bool,
     turns: Mapping[tuple[int, int], int],
     core: frozenset[int],
-    knots: Sequence[frozenset[int]],
+    tied: Sequence[frozenset[int]],
     one: Trace,
 ) -> tuple[Part, ...]:
     """What hangs beside other work in a cell, each by itself; none where it is all one. drawn : whether hands draw along the work what has no
@@ -291,7 +292,7 @@ def _parts(
         stretch -= PACKED * packed
         in_rows = any(h.strand in strands for h in c.held)
         beaded = any(k in strands for k, *_ in job.beads)
-        board = FLAT if beaded else on_board(strands, fillers, turns, in_rows, knots, plaited(one, strands))
+        board = FLAT if beaded else on_board(strands, fillers, turns, in_rows, tied, plaited(one, strands))
         own = [n for pair, n in turns.items() if set(pair) <= set(strands)]
         flat = packed or not own or (job.lies and not sum(own))
         out.append(part_of(job, strands, stretch, board, flat))

@@ -13,7 +13,7 @@ from dim_ladder.notation import Through
 from dim_ladder.shape.rope import Curves
 from dim_ladder.shape.value import Job
 from dim_ladder.trace import Trace
-from dim_ladder.trace.alike import knots_of
+from dim_ladder.trace.knotted import knots
 from dim_ladder.trace.led import is_led
 
 WIDER = 1.3  # times as wide as it is laid, from which it is drawn up a second time
@@ -39,8 +39,8 @@ def rests_twice(t: Trace, alike: Sequence[tuple[int, ...]], *, once: bool, in_ro
     walled = not once and any(
         len(g) > 2 and tucked & set(g) and all(m <= set(g) for m in met if m & set(g)) for g in alike
     )
-    knots = [there for there, _ in knots_of(t)]
-    varied = not in_rows and any(a != b and a & b for a, b in combinations(knots, 2))
+    tied = [k.ends for k in knots(t)]
+    varied = not in_rows and any(a != b and a & b for a, b in combinations(tied, 2))
     return walled or varied or (once and coiled(t)) or any(is_led(s) for s in t.steps)
 
 

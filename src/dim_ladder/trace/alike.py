@@ -13,8 +13,9 @@ from __future__ import annotations
 from collections import Counter
 from itertools import pairwise
 
-from dim_ladder.notation import Call, Cross, Leave, Pass, Thread, Through, To, Twist, is_leg
+from dim_ladder.notation import Cross, Leave, Pass, Thread, Through, To, Twist, is_leg
 from dim_ladder.trace.diagram import Tangle, tangle
+from dim_ladder.trace.knotted import knots
 from dim_ladder.trace.reduce import TooMuch, simplified
 from dim_ladder.trace.value import Trace
 
@@ -67,25 +68,13 @@ def _all_through_all(many: list[int], met: Counter[tuple[int, int]]) -> bool:
     return every and max(meets) <= MORE * min(meets)
 
 
-def knots_of(t: Trace) -> list[tuple[frozenset[int], frozenset[int]]]:
-    """The knots that are called, one after the other: the ends that are in each, and those of them that are led in it."""
-    knots: dict[tuple[int, int, int], tuple[set[int], set[int]]] = {}
-    for s in t.steps:
-        if isinstance(s.op.value, Call):
-            there, led = knots.setdefault((s.op.section, s.op.unit, s.op.item), (set(), set()))
-            own = {e for e in s.ends if e >= 0}
-            there |= own | {e for h in s.hops for e in h.ends if e >= 0}
-            led |= own if s.leads else set()
-    return [(frozenset(there), frozenset(led)) for there, led in knots.values()]
-
-
 def _tied_in(t: Trace) -> list[Counter[tuple[int, bool]]]:
     """Of each end, the knots of the unit that it is in, each told by how many ends it has and whether this one is led in it: not by name, so that a knot
-    and its mirror image are the same. Steps without a knot are all one knot, which everybody is in."""
+    and its mirror image are the same."""
     out: list[Counter[tuple[int, bool]]] = [Counter() for _ in t.ends]
-    for there, led in knots_of(t):
-        for e in there:
-            out[e][len(there), e in led] += 1
+    for knot in knots(t):
+        for e in knot.ends:
+            out[e][len(knot.ends), e in knot.led] += 1
     return out
 
 

@@ -1,16 +1,16 @@
 """What lies straight where it is knotted round: the core of a step, whatever the same end does in other steps.
 
 A hand holds taut what it goes round and draws up what goes round it. So a runner is core of the hitches on it and wraps in the next
-row; two ends that are hitched round each other in turn are core in turn.
+row; of two ends that are tied round each other neither is.
 """
 
 from __future__ import annotations
 
-from itertools import groupby
 from typing import NamedTuple
 
 from dim_ladder.notation import Cross, Through
 from dim_ladder.trace.diagram import Visit, visits
+from dim_ladder.trace.knotted import knots
 from dim_ladder.trace.value import StepRecord, Trace
 
 
@@ -28,9 +28,9 @@ def cores(t: Trace) -> dict[int, Core]:
     through its own loop, while it does not move itself."""
     walks = visits(t)
     found: dict[int, int] = {}
-    for _, of_call in groupby(t.steps, key=lambda s: id(s.op)):
+    for knot in knots(t):
         here: dict[int, tuple[int, int]] = {}
-        for s in of_call:
+        for s in (t.steps[k] for k in knot.steps):
             for mover in s.ends:
                 if mover >= 0 and s.hops:
                     here.update({n: (e, mover) for n, e in _turned_round(t, s, mover, walks[mover]).items()})

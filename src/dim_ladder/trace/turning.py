@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 
@@ -9,7 +10,7 @@ from dim_ladder.notation import Call, Cross, Follow, Past, Through, Weave
 from dim_ladder.trace.diagram import colour_cycle, cycles, end_cycle, linking, permutation
 from dim_ladder.trace.roles import period_of
 from dim_ladder.trace.tracer import trace
-from dim_ladder.trace.value import Trace
+from dim_ladder.trace.value import StepRecord, Trace
 
 
 @dataclass(frozen=True, slots=True)
@@ -172,6 +173,8 @@ def _same_side(weave: Weave, section: str, one: Trace) -> str:
         return "twice"
     if len(knots) == 1:
         return "unit"
+    if not knots and _over_again([_told(s) for s in one.steps if s.hops and not s.op.unit]):
+        return "twice"
     moved = {s.end for s in one.steps}
     if (
         not knots
@@ -180,3 +183,24 @@ def _same_side(weave: Weave, section: str, one: Trace) -> str:
     ):
         return "unit"
     return ""
+
+
+def _told(s: StepRecord) -> tuple[object, ...]:
+    """A step by the places it is made at, whatever ends hang there then."""
+    at = {e: k for k, e in enumerate(s.before)}
+    hops = [
+        (
+            type(h.hop),
+            getattr(h.hop, "over", None),
+            getattr(h.hop, "up", None),
+            tuple(at.get(e, -1) for e in h.ends),
+        )
+        for h in s.hops
+    ]
+    return (*(at.get(e, -1) for e in s.ends), *hops)
+
+
+def _over_again(told: Sequence[object]) -> bool:
+    """Whether steps say the same twice, or more often, and nothing else."""
+    n = len(told)
+    return any(n % k == 0 and all(told[i] == told[i - k] for i in range(k, n)) for k in range(1, n // 2 + 1))

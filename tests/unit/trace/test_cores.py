@@ -19,7 +19,7 @@ def held(count, *lines, units=1):
         (2, ["larks-head (1 | 2)"], [("k2", "k1")]),
         (4, ["larks-head (1 | 2)", "larks-head (4 | 3)", "2: over 3"], [("k2", "k1"), ("k3", "k4")]),
         (4, ["bar-right (1 | 2..4)"], [("k1", "k2"), ("k1", "k3"), ("k1", "k4")]),
-        (2, ["1: over 2, under 2, up own", "2: over 1, under 1, up own"], [("k1", "k2"), ("k2", "k1")]),
+        (3, ["half-hitch (1 | 2)", "half-hitch (2 | 3)"], [("k2", "k1"), ("k3", "k2")]),
     ],
     ids=["lark's head", "core that crosses", "runner", "in turn"],
 )
@@ -41,6 +41,12 @@ def test_what_a_hitch_goes_round_is_its_core(count, lines, pairs):
 )
 def test_what_is_drawn_up_together_holds_nothing(count, line):
     assert held(count, line) == []
+
+
+def test_two_hitched_round_each_other_hold_nothing_however_that_was_recorded():
+    assert held(2, "1: over 2, under 2, up own", "2: over 1, under 1, up own") == []
+    assert held(2, "half-hitch (1 | 2)", "half-hitch (2 | 1)") == []
+    assert held(2, "hitch-chain (1 | 2)") == []
 
 
 def test_every_row_is_a_run_of_its_own():

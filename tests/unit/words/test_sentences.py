@@ -24,6 +24,10 @@ def test_flat_and_spiral_are_told_with_the_reason():
     assert spiral.cycle == 2
     twice = turning(parse_strict(TERN.replace("half-left (1", "half-right (1")), "bar")
     assert "you tied the same side twice" in turning_reason(twice)
+    steps = ("4: over 3 2", "1: over 2, under 3 4, up 2")  # the same, key by key
+    assert "you tied the same side twice" in turning_reason(turning(weave_of(4, *steps, *steps), "s"))
+    assert "every unit" in turning_reason(turning(weave_of(4, *steps), "s"))
+    assert "same side twice" not in turning_reason(turning(weave_of(4, *steps), "s"))
     assert turning(parse_strict(PLAIT), "reed").kind == "flat"
     assert turning(weave_of(2, "half-hitch (1 | 2)"), "s").kind == "spiral"
     assert turning(weave_of(2, "cow-hitch (1 | 2)"), "s").kind == "flat"
