@@ -36,7 +36,7 @@ NAMES: dict[str, tuple[str, str, str]] = {
     "half-hitch-behind": ("half hitch from behind", "reverse half hitch", "reversed half hitch"),
     "cow-hitch": ("cow hitch made with one end", "lark’s head with one end", "vertical lark’s head"),
     "cow-hitch-behind": ("cow hitch from behind", "reverse lark’s head with one end", "reversed vertical lark’s head"),
-    "larks-head": ("lark’s head round a bundle", "lark’s head round the core", "lark’s head on filler cords"),
+    "larks-head": ("lark’s head round what hangs beside it", "lark’s head round the core", "lark’s head on filler cords"),
     "larks-head-behind": ("lark’s head from behind", "reverse lark’s head", "reversed lark’s head on filler cords"),
     "double-hitch-right": (
         "two half hitches, runner going right", "double hitch to the right", "double half hitch to the right",

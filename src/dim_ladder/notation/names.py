@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 
 from dim_ladder.notation.cursor import nearest
 from dim_ladder.notation.refs import item_refs
@@ -12,9 +12,10 @@ Path = tuple[object, ...]
 Say = Callable[[Path, str, str], None]  # where, what is wrong, what to do
 
 
-def check_names(weave: Weave, say: Say) -> None:
-    """Say of everything that is named and is not there where it stands, and what may have been meant."""
-    cords = {c.name for c in weave.cords}
+def check_names(weave: Weave, say: Say, misread: Collection[str] = ()) -> None:
+    """Say of everything that is named and is not there where it stands, and what may have been meant. misread : cords of which something else
+    is said already."""
+    cords = {c.name for c in weave.cords}.union(misread)
     for end in weave.hang.ends:
         _check_end(say, ("hang",), end, cords, STRUNG + (LEGS if weave.hang.on in LEGGED else ""))
         cord, _, letter = end.partition(".")

@@ -154,6 +154,7 @@ class _Parser:
         self.where: dict[Path, tuple[int, int]] = {}
         self.name: str | None = None
         self.cords: list[Cord] = []
+        self.misread: set[str] = set()  # cords whose own line cannot be read: that is said once
         self.beads: list[Bead] = []
         self.hang: Hang | None = None
         self.knots: list[Knot] = []
@@ -207,7 +208,7 @@ class _Parser:
         )
         if self.name is None and len(self.problems) < MOST_PROBLEMS:
             self.problems.append(Problem("the weave has no name", 'Begin with: weave "A name"', 1, 1))
-        check_names(weave, self._say)
+        check_names(weave, self._say, self.misread - {c.name for c in self.cords})
         self.problems.sort(key=lambda p: (p.line, p.column))
         return Parsed(weave, tuple(self.problems), self.where)
 
@@ -293,6 +294,7 @@ class _Parser:
 
     def _cord(self, ln: Cursor, note: str) -> None:
         name = ln.want("name", "the cord's name")
+        self.misread.add(name.text)
         if "." in name.text or name.text in WORDS:
             why = f"“{name.text}” is a word of the script" if name.text in WORDS else "it has a dot in it"
             remedy = f"Name it otherwise: {why}"

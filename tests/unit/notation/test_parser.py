@@ -125,6 +125,14 @@ def test_every_problem_of_a_text_is_told_at_once():
     assert lines == sorted(lines)
 
 
+@pytest.mark.parametrize("line", ["back  nylon-4mm  #1f6f8b", "tide  nylon-4mm  blue", "tide"])
+def test_a_cord_that_cannot_be_read_is_told_once_and_not_at_every_end_of_it(line):
+    text = TERN.replace("tide  nylon-4mm  #1f6f8b", line).replace("tide.", f"{line.split()[0]}.")
+    assert [p.line for p in parse(text).problems] == [4]
+    missing = TERN.replace("  tide  nylon-4mm  #1f6f8b\n", "")
+    assert "no cord “tide”" in parse(missing).problems[0].message
+
+
 def test_what_can_be_read_is_kept_beside_a_slip():
     parsed = parse(TERN.replace("w: over v", "w: oover v"))
     assert parsed.weave.name == "Tern Ladder"
