@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from dataclasses import replace
 
 from dim_ladder.notation import Add, Call, Drop, Rotate, Section, Step, Weave
@@ -47,3 +48,30 @@ def treated_alike(weave: Weave, s: Section, one: Trace) -> tuple[tuple[int, ...]
     led = {one.ends[e] for step in one.steps[len(before.steps) :] if step.leads for e in step.ends if e >= 0}
     groups = (tuple(before.ends[e] for e in g) for g in alike_ends(before))
     return tuple(tuple(one.ends.index(e) for e in g) for g in groups if not led & set(g))
+
+
+def by_strand(
+    groups: tuple[tuple[int, ...], ...], strands: tuple[tuple[int, ...], ...]
+) -> tuple[tuple[int, ...], ...]:
+    """Groups of ends as groups of strands; a cord that was laid in by its fold is one strand of two ends."""
+    at = {e: k for k, ends in enumerate(strands) for e in ends}
+    many = Counter(e for ends in strands for e in ends)  # two, where a loop of it is held aside
+    return tuple(tuple(at[e] for e in group) for group in groups if all(many[e] == 1 for e in group))
+
+
+def each_half(
+    same: tuple[tuple[int, ...], ...], bonds: tuple[tuple[int, int], ...]
+) -> tuple[tuple[int, ...], ...]:
+    """Of ends that are alike and go side by side as halves of flat cords: the outer halves are alike, and the inner ones. Halves of one
+    cord are not: the outer one goes the longer way."""
+    nth = dict.fromkeys((e for group in same for e in group), 0)
+    for a, b in bonds:
+        nth[b] = nth.get(a, 0) + 1
+    out = []
+    for group in same:
+        halves: dict[int, list[int]] = {}
+        for e in group:
+            halves.setdefault(nth[e], []).append(e)
+        if len({len(h) for h in halves.values()}) == 1 and len(halves) > 1:
+            out += [tuple(h) for h in halves.values() if len(h) > 1]
+    return tuple(out)

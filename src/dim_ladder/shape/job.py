@@ -18,7 +18,7 @@ from dim_ladder.library import CordKind, cord_kind
 from dim_ladder.notation import Call, Section, Weave
 from dim_ladder.shape.apart import side_by_side
 from dim_ladder.shape.aside import held_out, level, slips
-from dim_ladder.shape.begun import as_it_lies, treated_alike
+from dim_ladder.shape.begun import as_it_lies, by_strand, each_half, treated_alike
 from dim_ladder.shape.board import FLAT, ROWS, on_board, plaited
 from dim_ladder.shape.chained import Run, among, run_of
 from dim_ladder.shape.closed import closed_curves, former_strands
@@ -28,13 +28,13 @@ from dim_ladder.shape.lift import lift, repeats
 from dim_ladder.shape.recurring import placed, rolled
 from dim_ladder.shape.rope import Aside, Curves, OnCord
 from dim_ladder.shape.several import part_of
-from dim_ladder.shape.spaced import free_between, in_rows, knots_apart
+from dim_ladder.shape.spaced import free_between, in_rows, knot_by_knot, knots_apart
 from dim_ladder.shape.thick import Tight, as_thick, thick, thick_again
 from dim_ladder.shape.tied import goes_across, gone_round, half_knotted, in_rows_across, tied_on, wound
 from dim_ladder.shape.twice import rests_twice, second_ways, wider
 from dim_ladder.shape.value import Job, Part
 from dim_ladder.trace import Trace, trace
-from dim_ladder.trace.alike import least
+from dim_ladder.trace.alike import alike_ends, least
 from dim_ladder.trace.former import former_work
 from dim_ladder.trace.knotted import knots
 from dim_ladder.trace.roles import period_of, roles
@@ -122,10 +122,11 @@ def made(
         or (e in round_them and (role.get(e, "").startswith("filler") or weave.cord_of(e) is None))
     ]
     same = () if below or hangs else as_thick(treated_alike(weave, s, one), mm)
-    others = once and not held and not fillers and len(same) == 1 and len(same[0]) == len(met)
+    # Of all that is knotted here, beside each other too, each end is like another.
+    others = once and not held and not fillers and sum(map(len, same)) == len(met)
     by_tails = others and by_tails
     bonds = () if held or below or as_one > 1 else moved_as_one(one)
-    same = _each_half(same, bonds) if bonds else same
+    same = each_half(same, bonds) if bonds else same
     twins = {one.ends[e] for group in same for e in group}
     # Where ends come and go nothing tells a runner from an end that is led first.
     tells = len(leaders) == 1 and not fillers and leaders[0] not in twins and one.settled
@@ -198,7 +199,7 @@ def made(
             plaited(one, meeting),
         ),
         laid=side_by_side([pull[e] for e in meeting], drawn_out),
-        alike=_by_strand(same, lifted.ends),
+        alike=by_strand(same, lifted.ends),
         give=tuple(kinds[e].presses for e in first),
         soft=sum(kinds[e].soft for e in first) / len(first) * (SNUG if below else 1.0),
         apart=drawn_out,
@@ -238,7 +239,10 @@ def made(
         return second_ways(job, twice, hitched)
     drawn = not set(leaders) - twins
     job = replace(job, free=tuple(mm * times for mm in free_between(weave, section)))
-    return second_ways(replace(job, parts=_parts(job, drawn, turns, wraps, tied, one)), twice, hitched)
+    job = second_ways(replace(job, parts=_parts(job, drawn, turns, wraps, tied, one)), twice, hitched)
+    return (
+        job if job.otherwise or job.parts or in_row else _or_knot_by_knot(job, weave, section, core_mm, tight)
+    )
 
 
 def _as_hands_wind(t: Trace) -> tuple[Trace, int]:
@@ -248,6 +252,20 @@ def _as_hands_wind(t: Trace) -> tuple[Trace, int]:
     found = wound_as_one(t) if not flat or wound(t) else t
     many = max((len(s.ends) for s in found.steps), default=1)
     return found, many if len(found.crossings) > len(t.crossings) else 1
+
+
+def _or_knot_by_knot(job: Job, weave: Weave, section: str, core_mm: float, tight: Tight) -> Job:
+    """The job, and where it comes out wrong each knot drawn up by itself: friction keeps in a knot what was drawn up, though in all of the unit
+    together cord would slide from one to the other."""
+    each = knot_by_knot(weave, section)
+    in_each = [t for w in each if (t := trace(w, section=section, units=1)).ok]
+    twins = [tuple(job.ends.index(t.ends[e]) for e in g) for t in in_each for g in alike_ends(t)]
+    job = replace(job, twins=tuple(twins))
+    with contextlib.suppress(InputError):
+        if each:
+            rows = [replace(made(w, section, core_mm, tight), times=_often(w)) for w in each]
+            return replace(job, otherwise=in_rows(weave, section, rows, True))
+    return job
 
 
 def _with_lock(run: Run, core_mm: float, tight: Tight) -> Job:
@@ -352,33 +370,6 @@ def _round(weave: Weave, s: Section, core_mm: float) -> Job:
     of = [kinds[k % len(kinds)] for k in owner]
     curves = closed_curves(strands, core, tuple(k.presses for k in of), sum(k.soft for k in of) / len(of))
     return Job("closed", tuple(f"{cords[k % len(cords)]}.a" for k in owner), curves, 0.0, unit)
-
-
-def _by_strand(
-    groups: tuple[tuple[int, ...], ...], strands: tuple[tuple[int, ...], ...]
-) -> tuple[tuple[int, ...], ...]:
-    """Groups of ends as groups of strands; a cord that was laid in by its fold is one strand of two ends."""
-    at = {e: k for k, ends in enumerate(strands) for e in ends}
-    many = Counter(e for ends in strands for e in ends)  # two, where a loop of it is held aside
-    return tuple(tuple(at[e] for e in group) for group in groups if all(many[e] == 1 for e in group))
-
-
-def _each_half(
-    same: tuple[tuple[int, ...], ...], bonds: tuple[tuple[int, int], ...]
-) -> tuple[tuple[int, ...], ...]:
-    """Of ends that are alike and go side by side as halves of flat cords: the outer halves are alike, and the inner ones. Halves of one
-    cord are not: the outer one goes the longer way."""
-    nth = dict.fromkeys((e for group in same for e in group), 0)
-    for a, b in bonds:
-        nth[b] = nth.get(a, 0) + 1
-    out = []
-    for group in same:
-        halves: dict[int, list[int]] = {}
-        for e in group:
-            halves.setdefault(nth[e], []).append(e)
-        if len({len(h) for h in halves.values()}) == 1 and len(halves) > 1:
-            out += [tuple(h) for h in halves.values() if len(h) > 1]
-    return tuple(out)
 
 
 def _stacked(t: Trace) -> set[tuple[int, int]]:

@@ -13,6 +13,7 @@ from dim_ladder.shape.value import Job
 UNEVEN = 1.15  # times the cord of another, the most that an end takes which the knot treats alike
 LEAST = 0.87  # times the cord of its like, that a hitch of a row takes at least: one whose wrap came off takes 0.8, at an edge a sound one 1.02
 CORE = 1.5  # times the length of the work, the most that cord takes which never moves
+LIES = 1.05  # times the length of the work, that cord takes at most where it goes straight through
 OVER = 0.6  # diameters to either side, over which a bend is seen
 STRAIGHT = 0.5  # radians, by which what is tied round may bend at a crossing and still lie straight
 CAPSIZED = 0.2  # of all crossings, where what is tied round bends, and more than what goes round it: none in sound work
@@ -33,6 +34,13 @@ def amiss(job: Job, r: Rope, per_end: Mapping[str, float], pitch: float) -> str:
             lies = job.curves.pull[k] > 1 and job.stretch >= job.curves.pull[k] and job.curves.follow[k] == k
             if lies and per_end[e] > CORE * pitch:
                 return f"it capsized: {e} is core and does not lie straight"
+    long = np.add.reduceat(r.pieces(), r.first[:-1]) / pitch
+    for group in job.twins:
+        slack, led = min(group, key=lambda k: long[k]), max(group, key=lambda k: long[k])
+        if long[slack] < LIES and long[led] > CORE:
+            return (
+                f"it capsized: {job.ends[slack]} lies straight in a knot that treats it like {job.ends[led]}"
+            )
     if len(r.held):
         core, wraps = (bends(r, r.held[:, k]) for k in (0, 1))
         if float(((core > wraps) & (core > STRAIGHT)).mean()) > CAPSIZED:

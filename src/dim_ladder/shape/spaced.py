@@ -4,7 +4,7 @@ each other. How much is free between them is no matter of the shape: `opened` la
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -27,9 +27,11 @@ from dim_ladder.shape.measure import cut_off, reach_of
 from dim_ladder.shape.rope import Array, Curves, along_of, turned
 from dim_ladder.shape.value import Job, Standing, TightShape
 from dim_ladder.trace import Trace, trace
+from dim_ladder.trace.knotted import knots
 from dim_ladder.trace.roles import period_of, section_work
 
 EVERY = 0.25  # diameters between points of free cord
+LEAN = 2.0  # diameters of tail, over which it leans to the tail of the knot below
 ON_AND_ON = 3  # times, from which on a knot lies between others like it and not between tails
 
 
@@ -39,10 +41,30 @@ def knots_apart(weave: Weave, section: str) -> tuple[Weave, ...]:
     whole = _unit(weave, section)
     if whole is None:
         return ()
-    weave, s, one = whole
-    runs, _ = _runs(one, len(s.items))
+    return _each(*whole, _runs(whole[2], len(whole[1].items))[0])
+
+
+def knot_by_knot(weave: Weave, section: str) -> tuple[Weave, ...]:
+    """The same for the knots of a unit that is one piece of work; those that are tied beside each other are one."""
+    whole = _unit(weave, section)
+    if whole is None:
+        return ()
+    runs: list[tuple[range, frozenset[int]]] = []
+    for knot in knots(whole[2]):
+        items = sorted({whole[2].steps[k].op.item for k in knot.steps})
+        run = range(items[0], items[-1] + 1)
+        if runs and not runs[-1][1] & knot.ends:
+            run, knot = range(runs[-1][0].start, run.stop), knot._replace(ends=runs[-1][1] | knot.ends)
+            runs.pop()
+        runs.append((run, knot.ends))
+    return _each(*whole, [run for run, _ in runs])
+
+
+def _each(weave: Weave, s: Section, one: Trace, runs: Sequence[range]) -> tuple[Weave, ...]:
+    """A weave of every run of items."""
     if len(runs) < 2:
         return ()
+    section = s.name
     begins = {step.op.item: step.before for step in reversed(one.steps)}
     out = []
     for run in runs:
@@ -95,7 +117,7 @@ def _told_out(weave: Weave, s: Section) -> Weave:
     """The weave with a section whose units are seen in turn in a mirror, or are turned over in between, as it is seen from in front."""
     tails = len(trace(weave, section=s.name, units=0).order)
     items: list[Item] = []
-    knots: dict[str, Knot] = {}
+    derived: dict[str, Knot] = {}
     over = False
     for unit in range(period_of(weave, s.name)):
         for item in s.items:
@@ -103,16 +125,16 @@ def _told_out(weave: Weave, s: Section) -> Weave:
                 over = not over
                 continue
             for how in (s.alternate if unit else "", "turn" if over else ""):
-                item = _seen(item, how, tails, knots)
+                item = _seen(item, how, tails, derived)
             items.append(item)
     told = replace(s, items=tuple(items), alternate="")
     at = weave.sections.index(s)
     sections = (*weave.sections[:at], told, *weave.sections[at + 1 :])
-    return replace(weave, sections=sections, knots=(*weave.knots, *knots.values()))
+    return replace(weave, sections=sections, knots=(*weave.knots, *derived.values()))
 
 
-def _seen(item: Item, how: str, tails: int, knots: dict[str, Knot]) -> Item:
-    """An item in a mirror, from behind, or turned over. knots : those that it takes, by name, are laid down here."""
+def _seen(item: Item, how: str, tails: int, derived: dict[str, Knot]) -> Item:
+    """An item in a mirror, from behind, or turned over. derived : those that it takes, by name, are laid down here."""
     if not how:
         return item
     if how != "flip":
@@ -121,7 +143,7 @@ def _seen(item: Item, how: str, tails: int, knots: dict[str, Knot]) -> Item:
         return item if how == "mirror" else flipped(item)
     if isinstance(item, Call) and item.knot not in FINISHES:
         knot = Knot(f"{item.knot}, {how}", derive=how, source=item.knot)
-        knots[knot.name] = knot
+        derived[knot.name] = knot
         item = replace(item, knot=knot.name)
         return item if how == "flip" else item.reversed()
     return item
@@ -197,9 +219,14 @@ def below_each_other(job: Job, shapes: Sequence[TightShape]) -> TightShape:
             for t in s.standing
         ]
         y += s.pitch
+    apart = len(job.free) == len(shapes) + 1
+    if not apart:
+        _lean_together(lines, job.curves.follow, y)
     joined = [np.vstack(x) for x in lines]
-    seams = tuple(tuple(int(n) for n in np.cumsum([len(x) for x in of])[:-1]) for of in lines)
-    taken = {e: sum(s.per_end[e] for s in shapes) for e in job.ends}
+    seams = (
+        tuple(tuple(int(n) for n in np.cumsum([len(x) for x in of])[:-1]) for of in lines) if apart else ()
+    )
+    taken = _over_all_units({e: sum(s.per_end[e] for s in shapes) for e in job.ends}, job)
     pressed: dict[tuple[int, int], float] = defaultdict(float)
     for s in shapes:
         of = [job.ends.index(e) for e in s.ends]
@@ -214,6 +241,32 @@ def below_each_other(job: Job, shapes: Sequence[TightShape]) -> TightShape:
         next((s.amiss for s in shapes if s.amiss), ""), (), job.curves.spread,
         tuple(t._replace(part=_part(joined[t.strand], t.part)) for t in stands), (), seams, job.free,
     )  # fmt: skip
+
+
+def _over_all_units(taken: Mapping[str, float], job: Job) -> dict[str, float]:
+    """What each end takes in a unit, the mean over the units until it is back in its place."""
+    out = {}
+    for k, e in enumerate(job.ends):
+        orbit = [k]
+        while (n := job.curves.follow[orbit[-1]]) not in (-1, k):
+            orbit.append(n)
+        out[e] = sum(taken[job.ends[n]] for n in orbit) / len(orbit)
+    return out
+
+
+def _lean_together(lines: Sequence[list[Array]], follow: Sequence[int], pitch: float) -> None:
+    """Let the tails of knots that come one right below the other lean towards each other until they meet, in this unit and to the next."""
+    ends = [(of, n, of, n + 1) for of in lines for n in range(len(of) - 1)]
+    ends += [(of, len(of) - 1, lines[f], 0) for of, f in zip(lines, follow, strict=True) if f >= 0]
+    for above, n, below, m in ends:
+        gap = below[m][0] - above[n][-1]
+        gap[1] = 0.0
+        for of, k, sign in ((above, n, 1.0), (below, m, -1.0)):
+            x = of[k][::-1] if sign > 0 else of[k]
+            along = along_of(x)
+            near = np.clip(1 - along / min(LEAN, along[-1] / 2), 0, 1)
+            way = (3 * near**2 - 2 * near**3)[:, None] * gap * sign / 2
+            of[k] = of[k] + (way[::-1] if sign > 0 else way)
 
 
 def opened(shape: TightShape) -> TightShape:

@@ -74,7 +74,7 @@ class Job:
     and hands let it not turn. rows : of knots that stand apart in a unit, the jobs of each.
     free : see TightShape. times : how often one of those is tied, one after the other, where that is so often that it is drawn up as a body.
     also : the same begun from another loose shape; of the two the one that takes less counts. among : see Among. hitched :
-    strands that are tied on to one runner, each alike, and to nothing else."""
+    strands that are tied on to one runner, each alike, and to nothing else. twins : strands that one knot of several in the unit treats alike."""
 
     kind: str
     ends: tuple[str, ...]
@@ -97,6 +97,7 @@ class Job:
     also: Job | None = None
     among: Among | None = None
     hitched: tuple[int, ...] = ()
+    twins: tuple[tuple[int, ...], ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

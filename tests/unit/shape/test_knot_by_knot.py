@@ -1,0 +1,79 @@
+"""Units of several knots that share ends: in each of them hands draw up what it treats alike, and friction keeps that there."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from dim_ladder.notation import Count
+from dim_ladder.shape import tight
+from dim_ladder.shape.rope import along_of
+from dim_ladder.shape.spaced import knot_by_knot
+from helpers.weaves import weave_of
+
+
+def once(weave):
+    s = weave.sections[0]
+    return replace(weave, sections=(replace(s, kind="finish", count=Count()),))
+
+
+@pytest.mark.parametrize("pairs", [2, 3])
+def test_snakes_beside_each_other_at_a_finish_are_each_what_one_is(pairs):
+    """Where cord could slide from one end to the other it did, one snake was half of itself, and the piece was said to be lopsided."""
+    one = tight(once(weave_of(2, "snake (1 | 2)")), "s")
+    lines = [f"snake ({2 * k + 1} | {2 * k + 2})" for k in range(pairs)]
+    many = tight(once(weave_of(2 * pairs, *lines)), "s")
+    assert many.converged, many.amiss
+    assert many.pitch == pytest.approx(one.pitch, rel=0.08)
+    each = np.mean(list(one.per_end.values()))
+    assert list(many.per_end.values()) == pytest.approx([each] * 2 * pairs, rel=0.08)
+
+
+def test_a_crown_that_goes_on_in_snakes_keeps_its_cord_in_each():
+    lines = ["crown-4 (1 | 2 | 3 | 4)", "snake (1 | 2)", "snake (3 | 4)"]
+    weave = weave_of(4, *lines)
+    assert [len(w.sections[0].items) for w in knot_by_knot(weave, "s")] == [
+        1,
+        2,
+    ]  # the snakes lie beside each other
+    shape = tight(weave, "s")
+    assert shape.converged, shape.amiss
+    took = shape.per_end.values()
+    assert max(took) < 1.1 * min(took)
+    crown, snake = tight(once(weave_of(4, lines[0])), "s"), tight(once(weave_of(2, "snake (1 | 2)")), "s")
+    assert shape.pitch == pytest.approx(crown.pitch + snake.pitch, rel=0.05)
+    for line, goes_on in zip(shape.lines, shape.follow, strict=True):
+        assert np.diff(along_of(line)).max() < 1.0  # in one
+        step = shape.lines[goes_on][0] + [0.0, shape.pitch, 0.0] - line[-1]
+        assert np.linalg.norm(step) < 0.7
+
+
+def test_a_knot_in_which_one_end_would_lie_straight_is_found_out():
+    """A plait that is reefed to an end beside it: that end takes part in nothing else, and is drawn up in the reef as the other is."""
+    shape = tight(weave_of(4, "plait-3 (1 | 2 | 3)", "reef (3 | 4)"), "s")
+    reef = tight(weave_of(2, "reef (1 | 2)"), "s")
+    assert shape.converged, shape.amiss
+    beyond = shape.per_end["k4.a"] - (shape.pitch - reef.pitch)
+    assert beyond == pytest.approx(reef.per_end["k1.a"], rel=0.15)
+
+
+@pytest.mark.parametrize("between", [(), ("span 20 mm",)])
+def test_ends_that_change_places_take_the_mean_of_what_they_take_in_all_units(between):
+    shape = tight(weave_of(3, "half-right (1 | 2 | 3)", *between, "snake (2 | 3)"), "s")
+    assert shape.converged, shape.amiss
+    assert len(set(shape.follow)) == 3
+    assert shape.follow[0] != 0  # the ends go round
+    took = shape.per_end.values()
+    assert max(took) == pytest.approx(min(took), rel=1e-6)
+
+
+@pytest.mark.parametrize(
+    ("many", "lines"),
+    [
+        (4, ["half-right (1 | 2 3 | 4)", "half-left (1 | 2 3 | 4)"]),
+        (3, ["plait-3 (1 | 2 | 3)"]),
+        (4, ["snake (1 | 2)", "snake (3 | 4)"]),
+    ],
+)
+def test_what_is_one_knot_or_lies_beside_each_other_is_not_parted(many, lines):
+    assert knot_by_knot(weave_of(many, *lines), "s") == ()
