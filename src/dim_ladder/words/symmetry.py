@@ -57,4 +57,7 @@ def half_caught_sentence(one: Trace, pairs: Sequence[tuple[int, int]]) -> str:
 def alike_sentence(one: Trace, groups: Sequence[tuple[int, ...]]) -> str:
     """Ends that a unit treats alike. "" where there are none, or all are."""
     named = [listing([letter_of(one, e) for e in g]) for g in groups if len(g) < len(one.ends)]
-    return f"{listing(named)} take the same: the work treats them alike." if named else ""
+    if not named:
+        return ""
+    others = [f", and so do {more}" for more in named[1:]]  # as much as each other, not as the first ones
+    return f"{named[0]} take the same{''.join(others)}: the work treats them alike."

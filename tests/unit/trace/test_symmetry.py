@@ -39,6 +39,9 @@ def test_in_colours_or_not():
     notes = dict(check_section(text, "s").notes)
     assert notes["alike"] == "Left and right are alike, half a unit further along, but not in colours."
     assert notes["ends"] == "A and D take the same: the work treats them alike."
+    net = weave_of(4, "reef (1 | 2)", "reef (3 | 4)", "reef (2 | 3)")
+    notes = dict(check_section(net, "s").notes)  # each pair as much as each other, not as the other pair
+    assert notes["ends"] == "A and D take the same, and so do B and C: the work treats them alike."
 
 
 def test_one_knot_that_breaks_it_is_pointed_at():
