@@ -166,7 +166,7 @@ def test_ends_moved_as_one_stay_side_by_side(many, lines, bonds):
     assert job_for(weave, "s").curves.bonds == bonds
     s = tight(weave, "s")
     assert s.converged
-    a, b = (np.vstack([x + [0.0, k * s.pitch, 0.0] for k in (-1, 0, 1)]) for x in s.lines[:2])
+    a, b = (np.vstack([x + np.array([0.0, k * s.pitch, 0.0]) for k in (-1, 0, 1)]) for x in s.lines[:2])
     apart = [np.linalg.norm(b - p, axis=1).min() for p in a[len(a) // 3 : -len(a) // 3]]
     assert np.median(apart) == pytest.approx(0.95, abs=0.15)  # of a diameter: cord gives a little
     assert np.mean(np.array(apart) < 1.4) > 0.8  # nowhere far from each other
