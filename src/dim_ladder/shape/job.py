@@ -250,7 +250,7 @@ def _as_hands_wind(t: Trace) -> tuple[Trace, int]:
     bound to each other, go as they are drawn, unless nothing but their turns holds them."""
     flat = any((c := t.weave.cord_of(e)) and cord_kind(c.kind).thick for e in t.ends)
     found = wound_as_one(t) if not flat or wound(t) else t
-    many = max((len(s.ends) for s in found.steps), default=1)
+    many = max((len(s.ends) for s in found.steps if s.hops), default=1)
     return found, many if len(found.crossings) > len(t.crossings) else 1
 
 

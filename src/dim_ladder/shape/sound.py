@@ -34,10 +34,10 @@ def amiss(job: Job, r: Rope, per_end: Mapping[str, float], pitch: float) -> str:
             lies = job.curves.pull[k] > 1 and job.stretch >= job.curves.pull[k] and job.curves.follow[k] == k
             if lies and per_end[e] > CORE * pitch:
                 return f"it capsized: {e} is core and does not lie straight"
-    long = np.add.reduceat(r.pieces(), r.first[:-1]) / pitch
+    long = np.add.reduceat(r.pieces(), r.first[:-1]) if job.twins else np.zeros(0)
     for group in job.twins:
         slack, led = min(group, key=lambda k: long[k]), max(group, key=lambda k: long[k])
-        if long[slack] < LIES and long[led] > CORE:
+        if long[slack] < LIES * pitch and long[led] > CORE * pitch:
             return (
                 f"it capsized: {job.ends[slack]} lies straight in a knot that treats it like {job.ends[led]}"
             )
