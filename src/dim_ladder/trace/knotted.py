@@ -28,7 +28,7 @@ def knots(t: Trace) -> tuple[Knot, ...]:
     for _, of_unit in groupby(range(len(t.steps)), key=lambda k: t.steps[k].op[:2]):
         found: list[list[int]] = []
         for item, run in groupby(of_unit, key=lambda k: _called(t.steps[k])):
-            steps = [k for k in run if item >= 0 or t.steps[k].hops]
+            steps = [k for k in run if item >= 0 or t.steps[k].leads]  # a bead that is pushed up ties nothing
             found += [steps] if item >= 0 else _parted(t.steps, steps)
         out += _joined(t.steps, found)
     return tuple(_knot(t.steps, each) for each in out)

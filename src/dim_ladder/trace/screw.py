@@ -131,7 +131,13 @@ def _parts(steps: Sequence[StepRecord], k: int) -> list[Slice]:
     if follows is None:
         return [(s.end, s.path_start, s.path_stop), *s.others]
     tied = [o for o in steps[:k] if o.op is s.op and o.end in follows.ends and o.hops]
-    if not tied or any(len(o.ends) > 1 for o in tied):
-        return []
+    others = sum(
+        o.op is s.op and isinstance(h.hop, Follow)
+        for o in steps
+        for h in o.hops[:1]
+        if set(h.ends) & set(follows.ends)
+    )
+    if not tied or others > 1 or any(len(o.ends) > 1 for o in tied):
+        return []  # where more than one follows, each as it is drawn
     led = tied[0].end, tied[0].path_start, tied[-1].path_stop
     return [led, (s.end, s.path_start + 2, s.path_stop)]  # the first two lead to where the knot begins

@@ -74,7 +74,7 @@ def test_two_wound_as_one_lie_side_by_side_and_take_twice_the_room(how):
     assert two.width == pytest.approx(one.width, rel=0.13)
 
 
-def test_hitches_of_two_as_one_take_twice_the_room_on_a_straight_runner():
+def test_hitches_of_two_as_one_take_more_room_on_a_straight_runner():
     """Turn beside turn, where they would lie on each other if one went inside the other."""
     step = "{0}: over core.a, under core.a, up own"
     one = wound(step.format("line.a"))

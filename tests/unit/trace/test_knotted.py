@@ -5,7 +5,7 @@ from dataclasses import replace
 import pytest
 
 from dim_ladder.commands.knots import inlined
-from dim_ladder.notation import Call
+from dim_ladder.notation import Call, parse_strict, write
 from dim_ladder.shape import tight
 from dim_ladder.shape.tighten import job_for
 from dim_ladder.trace import trace
@@ -59,6 +59,17 @@ def test_bare_steps_make_the_knots_that_they_are(many, lines, found):
     bare = opened(called)
     assert not any(isinstance(i, Call) for i in bare.sections[0].items)
     assert told(bare) == found
+
+
+def test_a_bead_that_is_pushed_up_is_no_knot():
+    """Nor does it make ends unlike which the knot treats alike."""
+    text = weave_of(4, "square (1 | 2 3 | 4)")
+    plain = parse_strict(write(text))
+    beaded = parse_strict(
+        write(text).replace("hang", "beads\n  pea 8 mm #f4f2ec\nhang", 1) + "  1: bead pea\n"
+    )
+    assert told(beaded) == told(plain) == [("1234", "14")]
+    assert alike_ends(trace(beaded, section="s", units=1)) == alike_ends(trace(plain, section="s", units=1))
 
 
 @pytest.mark.parametrize(

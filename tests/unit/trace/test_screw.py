@@ -9,7 +9,7 @@ from dim_ladder.trace.screw import wound_as_one
 from helpers.invariants import determinant_signature
 from helpers.weaves import weave_of
 
-WOUND = [  # steps, ends, their groups, how often they change places, turns round the core
+WOUND = [  # steps, ends, their groups, how often they cross more
     (["1+2: round 3 2"], 3, [(1, 2), (3,)], 4),
     (["2+1: round 3 2"], 3, [(1, 2), (3,)], 4),
     (["2+3: round 1 3"], 3, [(1,), (2, 3)], 6),
@@ -72,6 +72,18 @@ def test_what_goes_round_nothing_stays_as_it_is_drawn(steps, many):
     t = trace(weave_of(many, *steps), units=1)
     assert t.problems == ()
     assert wound_as_one(t) is t
+
+
+@pytest.mark.parametrize("lead", list(itertools.permutations((1, 2, 3))))
+@pytest.mark.parametrize("knot", ["wrap-3", "larks-head"])
+def test_three_in_a_knot_stay_a_drawing_however_they_are_led(knot, lead):
+    t = trace(weave_of(4, f"{knot} ({'+'.join(map(str, lead))} | 4)"), units=1)
+    assert t.problems == ()
+    w = wound_as_one(t)
+    assert check_structure(w) == []
+    for keep in (1, 2, 3):
+        numbers = [determinant_signature(close(x, [keep, 4], "braid")) for x in (t, w)]
+        assert numbers[0] == numbers[1]
 
 
 def test_three_and_more_are_led_from_the_first_step_on():
