@@ -17,6 +17,7 @@ from dim_ladder.shape.rope import Array
 LIGHT = (-0.55, -0.83)  # where the light comes from, on paper
 DEEP, SHADOW = 0.5, 0.75  # how dark the furthest is by itself, and what no light comes to
 FINE = 11.0  # pixels to a diameter, from which the sheath is drawn
+SMALL = 9.0  # below which its light is one line and not three
 PLAIN = 5.0  # below which only outline, body and a highlight are
 # Of a cord drawn at once: so many widths along, or so many diameters in depth. With its sheath, and where it is thin.
 CORNER = 0.8  # cosine of the sharpest corner that is cut off on the screen
@@ -107,13 +108,14 @@ def cord_pieces(
     bent = (np.diff(xy, axis=0)[:-1] * np.diff(xy, axis=0)[1:]).sum(axis=1) < CORNER * step[:-1] * step[1:]
     aside = normal * (normal @ np.array(LIGHT))[:, None]
     plain = quick or width < PLAIN
+    small = width < SMALL
     # Lines from below to above: how far towards the light, how wide, and how much lighter or darker than the body.
     bands = [(0.0, 1.0, None), (0.0, 0.86, -0.16)]
-    bands += [(0.12, 0.42, 0.16)] if plain else [(0.07, 0.62, 0.0), (0.15, 0.34, 0.16)]
+    bands += [(0.12, 0.42, 0.16)] if plain or small else [(0.07, 0.62, 0.0), (0.15, 0.34, 0.16)]
     middle = _commands(xy)
     paths = [_commands(xy + aside * (width * off)) if off else middle for off, _, _ in bands]
     threads = () if plain else STRIPES[look.pattern % len(STRIPES)]
-    glint = [] if plain else _commands(xy + aside * (width * 0.24))
+    glint = [] if plain or small else _commands(xy + aside * (width * 0.24))
     # Cords that cross are a diameter apart in depth: pieces that keep to less than that are never drawn the wrong way.
     length, deep = THIN if plain else FULL
     sunk = np.concatenate([[0.0], np.cumsum(np.abs(np.diff(line[:, 2])))])
@@ -131,13 +133,14 @@ def cord_pieces(
     if ink.dark and lightness(dark) < 0.25:
         dark = mix(ink.paper, "#000000", 0.6)
     out = []
-    total = np.concatenate([[0.0], np.cumsum(line[:, 2])]).tolist()
+    depth, looks, unlit = (_sums(of) for of in (line[:, 2], wide_at, dark_at))
     for k, (a, b) in enumerate(pairwise(stops)):
-        z = (total[b + 1] - total[a]) / (b + 1 - a)
-        width = whole if wide_at is None else whole * round(float(wide_at[a : b + 1].mean()), 2)
+        many = b + 1 - a
+        z = (depth[b + 1] - depth[a]) / many
+        width = whole * round((looks[b + 1] - looks[a]) / many, 2) if looks else whole
         shade = (near - z) / max(near - far, 1e-9)
-        if dark_at is not None:  # what lies deep is not dark for that alone
-            shade = min(1.0, DEEP * shade + SHADOW * float(dark_at[a : b + 1].mean()))
+        if unlit:  # what lies deep is not dark for that alone
+            shade = min(1.0, DEEP * shade + SHADOW * (unlit[b + 1] - unlit[a]) / many)
         shade = round(8 * shade) / 8
         body, tones = _tones(look.colour, look.pattern, shade)
         # The cord reaches a little under its neighbours along the line: no seam shows.
@@ -162,7 +165,7 @@ def cord_pieces(
             made.append(Line(tuple(others[k]), width * SECONDS[look.sheath][2], tone, True))
         if k in marks:
             made.append(Line(tuple(marks[k]), width * 0.055, tones["mark"]))
-        if not plain:
+        if glint:
             made.append(Line(_begin(glint[a:b]), width * 0.075, tones["glint"]))
         out.append(Piece(z, tuple(made), plain))
     return out
@@ -199,6 +202,11 @@ def _tones(colour: str, pattern: int, shade: float) -> tuple[tuple[str, ...], di
         "mark": mix(body, "#000000", 0.34 if lightness(body) > 0.2 else 0.6),
         "glint": mix(body, "#ffffff", 0.5 - 0.3 * shade),
     }  # fmt: skip
+
+
+def _sums(of: Array | None) -> list[float]:
+    """Sums of the first so many values, from none on: what a mean of any run of them is worked out from, thousands of times."""
+    return [] if of is None else [0.0, *np.cumsum(of).tolist()]
 
 
 def _commands(xy: Array) -> list[Command]:
