@@ -33,6 +33,45 @@ def closed_round(
     return out
 
 
+def in_a_ring(
+    lines: Sequence[np.ndarray],
+    pitch: float,
+    units: int = 1,
+    *,
+    follow: Sequence[int] = (),
+    angle: float = 0.0,
+) -> list[np.ndarray]:
+    """So many units bent round to a ring that closes, as the oracle takes it: to the right, away from the viewer, upwards.
+
+    lines : (n, 3) of one unit, each going on in the next one in the line `follow`, itself by default. angle : by which a unit turns, which
+    is taken out.
+    """
+    flat = []
+    for line in lines:
+        along = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(line, axis=0), axis=1))])
+        # Near each other: straight pieces stay inside the bent ones.
+        at = np.unique(np.concatenate([along, np.linspace(0, along[-1], max(8, round(along[-1] / 0.3)))]))
+        x, y, z = (np.interp(at, along, line[:, k]) for k in range(3))
+        turn = -angle * y / pitch
+        c, s = np.cos(turn), np.sin(turn)
+        flat.append(np.column_stack([c * x + s * z, y, c * z - s * x]))
+    wide = 3 * max(1.0, *(float(np.abs(f[:, ::2]).max()) for f in flat))
+    out = []
+    left = {(k, u) for k in range(len(lines)) for u in range(units)}
+    while left:
+        k, u = min(left)
+        parts = []
+        while (k, u) in left:
+            left.remove((k, u))
+            p = flat[k][:-1] + np.array([0.0, u * pitch, 0.0])
+            turn = 2 * np.pi * p[:, 1] / (units * pitch)
+            far = wide - p[:, 0]  # on the way down, the right of the picture lies inwards
+            parts.append(np.column_stack([far * np.cos(turn), -p[:, 2], far * np.sin(turn)]))
+            k, u = follow[k] if follow else k, (u + 1) % units
+        out.append(np.vstack(parts))
+    return out
+
+
 def projected(curves: Sequence[Sequence[Point]], seed: int = 1) -> spherogram.Link:
     """The link of closed polygons, seen from a direction drawn by `seed`."""
     turn, _ = np.linalg.qr(np.random.default_rng(seed).normal(size=(3, 3)))

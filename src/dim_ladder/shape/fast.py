@@ -51,16 +51,16 @@ def run(
     room: float,
     cap: float = CAP,
     stretch: float = 0.0,
-) -> tuple[int, float, float]:
+) -> tuple[int, float, float, float]:
     """As shape/pull.py: run."""
     cell = np.array([r.pitch, r.angle])
     cords, near_, hands = what_pulls(r, p)
-    done, energy, deepest = _run(
+    done, energy, deepest, least = _run(
         r.x, r.v, r.fixed, cell, len(r.held) > 0, free[0], free[1], r.drive, cords, near_, hands,
         stiff, slowest, steps, room, float(r.room().max()) + room, cap, stretch,
     )  # fmt: skip
     r.pitch, r.angle = float(cell[0]), float(cell[1])
-    return int(done), float(energy), float(deepest)
+    return int(done), float(energy), float(deepest), float(least)
 
 
 @njit(cache=True, nogil=True)
@@ -125,7 +125,7 @@ def _run(
     dt, mix, since, vp, va = drive[0], drive[1], drive[2], drive[3], drive[4]
     if dt <= 0:
         dt, mix, since, vp, va = 0.3 * slowest, MIX, 0.0, 0.0, 0.0
-    moved, deepest = 0.0, 0.0
+    moved, deepest, least = 0.0, 0.0, 1.0
     # Of what is near, what may touch is looked for anew only when things have come nearer by so much.
     active, count, slack, nearer, last = np.empty(len(near_[0]), np.int32), 0, 0.0, 1.0, 0.0
     done = 0
@@ -134,8 +134,8 @@ def _run(
         if nearer > slack:
             slack, nearer = LOOKS * last, 0.0
             count = nearest(x, cell, near_, slack, active)
-        _, fp, fa, deep = forces(x, f, cell, stiff, False, cords, near_, active[:count], hands)
-        deepest = max(deepest, deep)
+        _, fp, fa, deep, apart = forces(x, f, cell, stiff, False, cords, near_, active[:count], hands)
+        deepest, least = max(deepest, deep), min(least, apart)
         # FIRE
         mp, ma = 1.0, 1.0
         if repeats:
@@ -215,5 +215,5 @@ def _run(
             break
     drive[0], drive[1], drive[2], drive[3], drive[4] = dt, mix, since, vp, va
     count = nearest(x, cell, near_, 0.0, active)
-    energy, _, _, deep = forces(x, f, cell, stiff, True, cords, near_, active[:count], hands)
-    return done, energy, max(deepest, deep)
+    energy, _, _, deep, apart = forces(x, f, cell, stiff, True, cords, near_, active[:count], hands)
+    return done, energy, max(deepest, deep), min(least, apart)

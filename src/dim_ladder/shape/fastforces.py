@@ -18,7 +18,7 @@ from numba import njit
 
 from dim_ladder.shape.apart import OVER
 from dim_ladder.shape.contact import Pairs
-from dim_ladder.shape.pull import ALMOST, DRAWN_IN, EVEN, MOST_MORE
+from dim_ladder.shape.pull import ALMOST, DRAWN_IN, EVEN, MOST_MORE, off_nodes
 from dim_ladder.shape.rope import Rope
 
 
@@ -28,7 +28,7 @@ def what_pulls(r: Rope, p: Pairs):
     beside = r.beside()
     cords = (
         r.nxt, r.down, r.cord, r.pull, r.edges, r.group, r.taut, r.before, beside, np.bincount(beside), np.array(r.curves.walls), r.curves.core,
-        np.array([r.curves.press, r.curves.flat]) * piece, r.laid(), float(r.curves.near), line[0], line[1] * piece, r.curves.repeats,
+        np.array([r.curves.press, r.curves.flat]) * piece, r.laid(), float(r.curves.near), line[0], line[1] * piece, off_nodes(r), r.curves.repeats,
     )  # fmt: skip
     room = np.maximum(p.rest - p.floor, 1e-12)
     most = int(max(1, p.down.max(initial=0)))  # units down that anything is near
@@ -85,7 +85,8 @@ def nearest(x, cell, near, slack, active):
 def forces(x, f, cell, stiff, whole, cords, near, active, hands):
     """Writes the forces on every node to f. cell : pitch and angle. whole : whether the energy is asked, too. cords, near, hands : of `what_pulls`.
     active : which of what is near may touch.
-    Returns energy, forces on pitch and angle, and how deep the deepest pair lies in each other, of its rest."""
+    Returns energy, forces on pitch and angle, how deep the deepest pair lies in each other, of its rest, and how far apart, squared,
+    two pieces are at least."""
     (
         nxt,
         down,
@@ -104,12 +105,14 @@ def forces(x, f, cell, stiff, whole, cords, near, active, hands):
         near_,
         line,
         on_line,
+        shorter,
         repeats,
     ) = cords
     pi_, pj, ps, most, rest, square_rest, of_rest, gives, of_room, soft, touching, bound = near
     times, out, force = hands
     n = len(x)
-    pitch, angle, deepest = cell[0], cell[1], 0.0
+    pitch, angle, deepest, longest, second = cell[0], cell[1], 0.0, 0.0, 0.0
+    halves = np.zeros(n)
     cs, sn = np.empty(most + 1), np.empty(most + 1)
     for k in range(most + 1):
         cs[k], sn[k] = cos(angle * k), sin(angle * k)
@@ -128,7 +131,14 @@ def forces(x, f, cell, stiff, whole, cords, near, active, hands):
         ex = cs[s] * x[j, 0] + sn[s] * x[j, 2] - x[k, 0]
         ey = x[j, 1] + s * pitch - x[k, 1]
         ez = cs[s] * x[j, 2] - sn[s] * x[j, 0] - x[k, 2]
-        square[cord[k]] += ex * ex + ey * ey + ez * ez
+        each = ex * ex + ey * ey + ez * ez
+        square[cord[k]] += each
+        each *= shorter[cord[k]]
+        halves[k], halves[j] = max(halves[k], each), max(halves[j], each)
+        if each > longest:
+            longest, second = each, longest
+        elif each > second:
+            second = each
     energy = 0.0
     for q in range(len(pull)):
         long[q] = sqrt(edges[q] * square[q])
@@ -145,7 +155,7 @@ def forces(x, f, cell, stiff, whole, cords, near, active, hands):
             tension -= _mean(more, group, group[q])
         one[q] = sqrt(edges[q] / square[q])
         w[q] = tension * one[q]
-    fp, fa = 0.0, 0.0
+    fp, fa, least = 0.0, 0.0, 1 - longest - second
     for k in range(n):
         j = nxt[k]
         if j < 0:
@@ -204,6 +214,8 @@ def forces(x, f, cell, stiff, whole, cords, near, active, hands):
         deep = rest[m] - d
         if m < touching:
             deepest = max(deepest, deep * of_rest[m])
+            if deep > 0:
+                least = min(least, (d * of_rest[m]) ** 2 - halves[k] - halves[j])
         given = min(max(deep, 0.0), gives[m])
         hard = deep - given
         press = 0.0
@@ -272,4 +284,4 @@ def forces(x, f, cell, stiff, whole, cords, near, active, hands):
         above, below = max(walls[0] - x[k, 1], 0.0), max(x[k, 1] - walls[1], 0.0)
         f[k, 1] += stiff * (above - below)
         energy += 0.5 * stiff * (above * above + below * below)
-    return energy, fp, fa, deepest
+    return energy, fp, fa, deepest, least

@@ -28,8 +28,22 @@ ALMOST = 0.95  # of what cord gives, from where on it is stiff
 MOST_MORE = 0.88  # of its own tension, the most that is added or taken off for that
 
 
-def forces(r: Rope, p: Pairs, stiff: float, piece: float) -> tuple[float, Array, float, float, float]:
-    """Energy, forces (n, 3), those on pitch and angle, and how deep the deepest pair lies in each other, of its rest.
+def across(r: Rope) -> Array:
+    """(cords,) diameter of each cord."""
+    out = np.zeros(len(r.pull))
+    out[r.cord] = 2 * r.radius
+    return out
+
+
+def off_nodes(r: Rope) -> Array:
+    """(cords,) by which the square of a piece goes off the square of how far two nodes are apart, as a part of their distance in contact."""
+    thin, thick = 2 * float(r.radius.min()), 2 * float(r.radius.max())
+    return (thin**2 + thick**2) / (thin + thick) ** 2 / 2 / across(r) ** 2
+
+
+def forces(r: Rope, p: Pairs, stiff: float, piece: float) -> tuple[float, Array, float, float, float, float]:
+    """Energy, forces (n, 3), those on pitch and angle, how deep the deepest pair lies in each other, of its rest, and how far apart, squared
+    and of their rest, two pieces are at least: two that cross in their middles are nearer than their nodes by half a piece each.
 
     piece : mean length of a piece of cord, by which what acts on all cord is weighed.
     """
@@ -38,7 +52,13 @@ def forces(r: Rope, p: Pairs, stiff: float, piece: float) -> tuple[float, Array,
     to, down = r.nxt[has], r.down[has]
     b = turned(x[to], down, r.angle, r.pitch)
     e = b - x[has]
-    square = np.bincount(r.cord[has], (e * e).sum(axis=1), len(r.pull))
+    each = (e * e).sum(axis=1)
+    half = each * off_nodes(r)[r.cord[has]]
+    off = np.zeros(len(x))
+    for at in (has, to):
+        np.maximum.at(off, at, half)
+    least = 1 - float(np.sort(half)[-2:].sum())  # of the two longest, where their nodes do not touch
+    square = np.bincount(r.cord[has], each, len(r.pull))
     long = np.sqrt(r.edges * square)
     even, drawn_more = drawn(r.pull, r.group, long)
     energy = float((r.pull * long).sum()) + even
@@ -54,6 +74,10 @@ def forces(r: Rope, p: Pairs, stiff: float, piece: float) -> tuple[float, Array,
     deep = p.rest - dist
     t = p.touching
     deepest = float((deep[:t] / p.rest[:t]).max()) if t else 0.0
+    met = np.flatnonzero(deep[:t] > 0)
+    if len(met):
+        near_by = (1 - deep[met] / p.rest[met]) ** 2 - off[p.i[met]] - off[p.j[met]]
+        least = min(least, float(near_by.min()))
     hit = np.flatnonzero((deep > 0) | (np.arange(len(deep)) >= p.bound))
     # A spring at first, the harder the nearer it comes to its floor, and stiff from just above that on.
     room = np.maximum(p.rest[hit] - p.floor[hit], 1e-12)
@@ -96,7 +120,7 @@ def forces(r: Rope, p: Pairs, stiff: float, piece: float) -> tuple[float, Array,
     f[:, 1] += stiff * (above - below)
     energy += 0.5 * stiff * float((above**2).sum() + (below**2).sum())
     f[r.fixed] = 0.0
-    return energy, f, on_pitch + more[0], on_angle + more[1], max(deepest, 0.0)
+    return energy, f, on_pitch + more[0], on_angle + more[1], max(deepest, 0.0), least
 
 
 def straightened(r: Rope, one: Array) -> Array:
@@ -163,12 +187,13 @@ def run(
     room: float,
     cap: float = CAP,
     stretch: float = 0.0,
-) -> tuple[int, float, float]:
+) -> tuple[int, float, float, float]:
     """Up to so many steps, until a node has moved `room`. slowest : largest time step. free : pitch, angle.
 
-    Changes x, v, pitch, angle and drive of the rope. Returns steps done, the energy after them, and the deepest overlap.
+    Changes x, v, pitch, angle and drive of the rope. Returns steps done, the energy after them, the deepest overlap, and how near two
+    pieces came, squared, as `forces` says it.
     """
-    moved, deepest = 0.0, 0.0
+    moved, deepest, least = 0.0, 0.0, 1.0
     piece = float(r.spacing().mean())
     # Half of what two nodes that are not yet near come nearer, in a pitch so much shorter.
     nearby = float(r.room().max()) + room
@@ -177,8 +202,8 @@ def run(
         dt, mix, since, vp, va = 0.3 * slowest, MIX, 0.0, 0.0, 0.0
     done = 0
     for _ in range(steps):
-        _, f, fp, fa, deep = forces(r, p, stiff, piece)
-        deepest = max(deepest, deep)
+        _, f, fp, fa, deep, apart = forces(r, p, stiff, piece)
+        deepest, least = max(deepest, deep), min(least, apart)
         y = r.x[:, 1] - r.x[:, 1].mean()
         mp, ma = 1.0, 1.0
         if r.curves.repeats:
@@ -230,5 +255,5 @@ def run(
         if moved > room:
             break
     r.drive[:] = (dt, mix, since, vp, va)
-    energy, _, _, _, deep = forces(r, p, stiff, piece)
-    return done, energy, max(deepest, deep)
+    energy, _, _, _, deep, apart = forces(r, p, stiff, piece)
+    return done, energy, max(deepest, deep), min(least, apart)

@@ -24,6 +24,9 @@ WINDOW = 400  # steps over which the energy must stand still
 SWAY, SWAYS = 4000, 3e-2
 STEADY = 0.1  # of how far it sways, by which its least and its greatest energy may still go on
 UNEVEN = (0.72, 1.35)  # spacing against what is wanted, beyond which nodes are set anew
+# Diameters of one piece, from which on they are, too, where what is known to lie between cords comes below so much: where cord is held fast,
+# what is drawn past it would go on in one long piece, and others could pass through that.
+LONG, NEARLY = 0.77, 0.2
 SAFE = 1.2  # of the largest time step a chain of springs bears
 FELT = 6.0  # springs of contact that push one node at once, for that step
 BONDED = 2.0  # times that where halves of a flat cord hold each other
@@ -100,9 +103,12 @@ def settle(
     begin: Rope | None = None,
     stop: Callable[[], bool] = lambda: False,
     tails: float = np.inf,
+    knots_first: bool = False,
 ) -> Iterator[State]:
     """States, tighter and tighter; the last one is the answer. hold : a pitch to be kept. stretch : pull on the pitch. tails : diameters beyond
-    what anything presses on, that go on being pulled of work whose ends are held, from one stage to the next."""
+    what anything presses on, that go on being pulled of work whose ends are held, from one stage to the next. knots_first : go through
+    the first of them with the pitch kept before."""
+    stages = (stages[0], *stages) if knots_first else stages
     r = begin if begin is not None else rope(curves, stages[0].step)
     if hold is not None and r.curves.repeats:
         let_out(r, hold / r.pitch)
@@ -116,15 +122,20 @@ def settle(
         strong = float(r.pull.max() + (tautest(r).max() if len(r.held) else 0.0))
         stiff = float(stage.stiff * max(1.0, strong / 2))
         row = len(r.held) > 0 and not r.curves.repeats
-        free = (hold is None and r.curves.repeats, stage.turn and turning and r.curves.repeats)
+        comes_up = hold is None and not (knots_first and n == 0)
+        free = (comes_up and r.curves.repeats, stage.turn and turning and r.curves.repeats)
         history: list[tuple[int, float]] = []
         pitches: list[float] = []
         felt_so_far: list[tuple[int, float]] = []
-        done, shown, rest, k = 0, 0, False, 0
+        done, shown, rest, k, apart = 0, 0, False, 0, 1.0
         while done < stage.most and not rest:
             h = r.spacing()
-            per = h / _per_cord(r)
-            if per.min() < UNEVEN[0] * stage.step or per.max() > UNEVEN[1] * stage.step:
+            per = h / pull.across(r)
+            uneven = per.min() < UNEVEN[0] * stage.step or per.max() > UNEVEN[1] * stage.step
+            long = (
+                apart < NEARLY and not r.curves.beads and (r.pieces() / pull.across(r)[r.cord]).max() > LONG
+            )
+            if uneven or long:
                 r = respaced(r, stage.step)
                 h = r.spacing()
             # Wide while things still fly together, narrow once they hardly move: fewer looks, or fewer pairs.
@@ -136,13 +147,14 @@ def settle(
             pairs = contact.between(r, use, skin, stage.soft)
             felt = FELT * (BONDED if r.curves.bonds else 1.0)
             slowest = SAFE / float(np.sqrt(4 * ((r.pull + strong - r.pull.max()) / h).max() + felt * stiff))
-            k, energy, deep = use.run(
+            k, energy, deep, least = use.run(
                 r, pairs, stiff, slowest, 200, free, skin / 2.2, stage.cap, float(stretch)
             )
             done += k
             spend(LOOK + k * len(r.x) // 12)
             deepest = max(deepest, deep)
-            clear = min(clear, _apart(r, deep, float(per.max())) - 2 * stage.cap)
+            apart = 2 * float(r.radius.min()) * max(0.0, least) ** 0.5 - 2 * stage.cap
+            clear = min(clear, apart)
             history.append((done, energy - stretch * r.pitch))
             pitches.append(r.pitch)
             while len(history) > 2 and history[1][0] < done - WINDOW:
@@ -253,15 +265,6 @@ def _sways(energies: list[tuple[int, float]], still: float, most: float) -> bool
     return far < most and min(late) > min(early) - still and max(late) < max(early) + still
 
 
-def _apart(r: Rope, deep: float, spacing: float) -> float:
-    """How near any two pieces can have been, in diameters, where no two nodes lay deeper in each other than `deep` of
-    their distance. spacing : of nodes, in diameters of their own cord."""
-    thin, thick = 2 * float(r.radius.min()), 2 * float(r.radius.max())
-    # Two pieces cross in their middles: each half a piece off its nodes, of distance (thin + thick) / 2 at most.
-    off = spacing**2 * (thin**2 + thick**2) / (thin + thick) ** 2
-    return float(thin * max(0.0, (1 - deep) ** 2 - off) ** 0.5)
-
-
 def _untwisted(r: Rope) -> Rope:
     """With the turning of the cell taken out."""
     at = -r.angle * (r.x[:, 1] - r.x[:, 1].mean()) / max(r.pitch, 1e-9)
@@ -269,10 +272,3 @@ def _untwisted(r: Rope) -> Rope:
     r.x[:, 0], r.x[:, 2] = np.cos(at) * x + np.sin(at) * z, np.cos(at) * z - np.sin(at) * x
     r.angle = 0.0
     return r
-
-
-def _per_cord(r: Rope) -> np.ndarray[tuple[int], np.dtype[np.float64]]:
-    """(cords,) diameter of each cord."""
-    out = np.zeros(len(r.pull))
-    out[r.cord] = 2 * r.radius
-    return out

@@ -14,7 +14,7 @@ from dim_ladder.shape.recurring import placed, rolled
 from dim_ladder.trace import trace
 from dim_ladder.trace.after import as_few
 from helpers.invariants import seifert_numbers
-from helpers.space import projected
+from helpers.space import in_a_ring, projected
 
 HEAD = """weave "Chain Cord"
 cords
@@ -77,23 +77,6 @@ def closed_diagram(d, units):
         b, y = over[key]
         pd.append([a, b, z, y] if d.from_right[key[0]] else [a, y, z, b])
     return spherogram.Link(pd)
-
-
-def in_a_ring(lines, pitch, units):
-    """So many units bent round to a ring that closes, as the oracle takes it: to the right, away from the viewer, upwards."""
-    out = []
-    for line in lines:
-        at = np.linspace(
-            0, len(line) - 1, 6 * len(line)
-        )  # near each other: straight pieces stay inside the bent ones
-        fine = np.column_stack([np.interp(at, np.arange(len(line)), line[:, k]) for k in range(3)])[:-1]
-        points = np.vstack([fine + np.array([0.0, u * pitch, 0.0]) for u in range(units)])
-        turn = 2 * np.pi * points[:, 1] / (units * pitch)
-        far = (
-            3 * max(np.abs(x).max() for x in lines) - points[:, 0]
-        )  # on the way down, the right of the picture lies inwards
-        out.append(list(zip(far * np.cos(turn), -points[:, 2], far * np.sin(turn), strict=True)))
-    return out
 
 
 @pytest.mark.parametrize(
