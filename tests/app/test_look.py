@@ -235,6 +235,11 @@ def test_words_for_every_kind_and_state():
     ):
         assert words in honest_words(answer)
     assert honest_words(module.Answer(band, done=True)).startswith("The deepest overlap")
+    for rests, words in (
+        ((0.25, 0.058), "25 % longer, with 6 % more cord."),
+        ((-0.158, 0.0), "16 % shorter, with as much cord."),
+    ):
+        assert words in honest_words(module.Answer(replace(band, rests=rests), done=True))
 
 
 def test_a_view_is_as_large_as_what_it_is_given(qtbot, window, settled):

@@ -174,7 +174,8 @@ def prior_for(
                         own[row[e], k] = mine / slack
             pitch[k] = tight_one.pitch * mm / tight_one.period
             tidy = tight_one.converged and tight_one.kind == "cell"
-            spread[k] = SHAPE_SPREAD if tidy else HELD_SPREAD
+            # What can rest otherwise may have come to rest so on the table.
+            spread[k] = max(SHAPE_SPREAD if tidy else HELD_SPREAD, *map(abs, tight_one.rests))
         else:
             for r, role in enumerate(names):
                 across = [cord_kind(c.kind).diameter for e in ends[role] if (c := weave.cord_of(e))]

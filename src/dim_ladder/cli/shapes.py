@@ -41,7 +41,7 @@ def shape_answer(weave: Weave, section: str | None, plan: Plan, former: float | 
             "pitch": s.pitch / of, "width": s.width, "thickness": s.thickness, "twist_deg": s.twist_deg / of,
             "per_end": {e: v / of for e, v in s.per_end.items()}, "overlap": s.overlap, "converged": s.converged, "kind": s.kind,
             "steps": s.steps, "deepest": s.deepest, "why": "" if s.converged else s.amiss or "it is not at rest yet",
-            "spread": rough.spread, "seconds": time.perf_counter() - start,
+            "rests": {"pitch": s.rests[0], "cord": s.rests[1]}, "spread": rough.spread, "seconds": time.perf_counter() - start,
         }  # fmt: skip
     if found is None:
         raise InputError(

@@ -19,7 +19,7 @@ from dim_ladder.base.disk import make_folder, read_whole, write_whole
 from dim_ladder.shape.rope import Held
 from dim_ladder.shape.value import Job, Place, Standing, TightShape
 
-ENGINE = 63  # a new number whenever the same input gives another shape
+ENGINE = 64  # a new number whenever the same input gives another shape
 MOST = 400  # files; the oldest go
 MOST_BYTES = 200_000_000  # of one
 
@@ -109,7 +109,7 @@ def known(name: str) -> TightShape | None:
         with np.load(io.BytesIO(read_whole(path, MOST_BYTES)), allow_pickle=False) as held:
             about = json.loads(str(held["about"]))
             lines = tuple(np.asarray(held[f"line{k}"], np.float64) for k in range(about.pop("many")))
-        for name_ in ("ends", "follow", "diameter", "spread", "free"):
+        for name_ in ("ends", "follow", "diameter", "spread", "free", "rests"):
             about[name_] = tuple(about[name_])
         about["touching"] = tuple((int(a), int(b), float(x)) for a, b, x in about["touching"])
         about["held"] = tuple(Held(*h) for h in about["held"])

@@ -28,7 +28,7 @@ from dim_ladder.shape.lift import lift, repeats
 from dim_ladder.shape.recurring import placed, rolled
 from dim_ladder.shape.rope import Aside, Curves, OnCord
 from dim_ladder.shape.several import part_of
-from dim_ladder.shape.spaced import free_between, in_rows, knot_by_knot, knots_apart
+from dim_ladder.shape.spaced import free_between, in_rows, knot_by_knot, knots_apart, strung
 from dim_ladder.shape.thick import Tight, as_thick, thick, thick_again
 from dim_ladder.shape.tied import goes_across, gone_round, half_knotted, in_rows_across, tied_on, wound
 from dim_ladder.shape.twice import rests_twice, second_ways, wider
@@ -75,7 +75,7 @@ def made(
     with contextlib.suppress(
         InputError
     ):  # knots that do not hold by themselves, or reach up into each other, are one piece of work
-        if apart := knots_apart(weave, section):
+        if apart := knots_apart(weave, section) or strung(weave, section):
             each = [replace(made(w, section, core_mm, tight), times=_often(w)) for w in apart]
             return in_rows(weave, section, each, s.kind == "body")
     one = trace(weave, section=section, units=period_of(weave, section))
@@ -100,7 +100,8 @@ def made(
         if s.kind == "start" and (run := run_of(weave, s)) is not None and not run.stands:
             return _with_lock(run, core_mm, tight)
         raise InputError(UNDONE, GUESSED)
-    if loops and any(isinstance(call := step.op.value, Call) and call.as_one for step in one.steps):
+    together = any(isinstance(call := step.op.value, Call) and call.as_one for step in one.steps)
+    if loops and together:
         raise InputError("a loop that two ends make as one is not drawn up", GUESSED)
     held = held or bool(loops)
     unit = max((cord_kind(c.kind).across for e in one.ends if (c := weave.cord_of(e))), default=4.0)
@@ -229,17 +230,20 @@ def made(
     twice = bool(loops) or (
         not held and rests_twice(one, same, once=once, in_rows=bool(in_row) and len(met) >= ROWS)
     )
+    doubled = (as_one > 1 or together or bool(bonds)) and not any(kinds[e].thick for e in first)
     if others and not by_tails:
         balled = made(weave, section, core_mm, tight, by_tails=True)
-        if not bonds and any(isinstance(call := k.op.value, Call) and call.as_one for k in one.steps):
+        if not bonds and together:
             # What is doubled lies askew between others like it, its pairs at different heights: it is not tied so.
             return replace(balled, curves=wider(balled.curves, held=True), otherwise=balled)
-        return replace(second_ways(job, twice, hitched), otherwise=balled)
+        return replace(second_ways(job, twice, hitched, doubled), otherwise=balled)
     if job.kind != "cell":
-        return second_ways(job, twice, hitched)
+        return second_ways(job, twice, hitched, doubled)
     drawn = not set(leaders) - twins
     job = replace(job, free=tuple(mm * times for mm in free_between(weave, section)))
-    job = second_ways(replace(job, parts=_parts(job, drawn, turns, wraps, tied, one)), twice, hitched)
+    job = second_ways(
+        replace(job, parts=_parts(job, drawn, turns, wraps, tied, one)), twice, hitched, doubled
+    )
     return (
         job if job.otherwise or job.parts or in_row else _or_knot_by_knot(job, weave, section, core_mm, tight)
     )

@@ -13,7 +13,7 @@ import numpy as np
 from dim_ladder.notation import Weave
 from dim_ladder.shape.apart import side_by_side
 from dim_ladder.shape.rope import Array, OnCord
-from dim_ladder.shape.value import Job, Part, Place, TightShape
+from dim_ladder.shape.value import Job, Part, Place, TightShape, widest
 from dim_ladder.trace.roles import beside, ends_worked, roles
 
 
@@ -165,7 +165,7 @@ def together(job: Job, shapes: Sequence[TightShape]) -> TightShape:
             h._replace(strand=job.parts[n].strands[h.strand], other=job.parts[n].strands[h.other]) for n, s in enumerate(shapes) for h in s.held
         ),
         job.curves.spread, job.standing,
-        tuple(p._replace(axis=p.axis - x / 2) for p in places), free=job.free,
+        tuple(p._replace(axis=p.axis - x / 2) for p in places), free=job.free, rests=widest(shapes),
     )  # fmt: skip
 
 

@@ -25,7 +25,7 @@ from dim_ladder.notation import (
 )
 from dim_ladder.shape.measure import cut_off, reach_of
 from dim_ladder.shape.rope import Array, Curves, along_of, turned
-from dim_ladder.shape.value import Job, Standing, TightShape
+from dim_ladder.shape.value import Job, Standing, TightShape, widest
 from dim_ladder.trace import Trace, trace
 from dim_ladder.trace.knotted import knots
 from dim_ladder.trace.roles import period_of, section_work
@@ -42,6 +42,16 @@ def knots_apart(weave: Weave, section: str) -> tuple[Weave, ...]:
     if whole is None:
         return ()
     return _each(*whole, _runs(whole[2], len(whole[1].items))[0])
+
+
+def strung(weave: Weave, section: str) -> tuple[Weave, ...]:
+    """The same for knots that an end ties on itself alone, as a coil, where others are tied on to that end beside them: they hold by
+    themselves and stay as they were drawn up, and what comes next can only come up to them."""
+    whole = _unit(weave, section)
+    found = knots(whole[2]) if whole is not None else ()
+    alone = {e for k in found if len(k.ends) == 1 for e in k.ends}
+    core = {e for k in found if len(k.ends) > 1 for e in k.ends - k.led}
+    return knot_by_knot(weave, section) if alone & core else ()
 
 
 def knot_by_knot(weave: Weave, section: str) -> tuple[Weave, ...]:
@@ -240,6 +250,7 @@ def below_each_other(job: Job, shapes: Sequence[TightShape]) -> TightShape:
         tuple((k, _part(joined[k], p), name, of) for k, p, name, of in beads), job.period,
         next((s.amiss for s in shapes if s.amiss), ""), (), job.curves.spread,
         tuple(t._replace(part=_part(joined[t.strand], t.part)) for t in stands), (), seams, job.free,
+        rests=widest(shapes),
     )  # fmt: skip
 
 

@@ -79,11 +79,17 @@ def _drawn_up(
         if not last.converged and not stop():
             yield from _drawn_up(replace(job, otherwise=None), stages, by, stop)
         return
-    if job.also is not None:
-        *_, second = None, *_pulled(replace(job.also, free=job.free), stages=stages, by=by, stop=stop)
-        if second is not None and not stop() and _better(job, second, first):
-            first = second
-        yield first
+    best, way = first, job.also
+    others: list[TightShape] = []
+    while way is not None and not stop():
+        *_, found = None, *_pulled(replace(way, free=job.free), stages=stages, by=by, stop=stop)
+        if found is not None:
+            better = _better(job, found, best)
+            others.append(best if better else found)
+            best = found if better else best
+        way = way.also
+    if job.also is not None and not stop():
+        yield best.or_rests([s for s in others if s.converged]) if best.converged else best
 
 
 def _better(job: Job, one: TightShape, other: TightShape) -> bool:
@@ -116,7 +122,15 @@ def _pulled(
         shape = None
         if careful:
             chosen = tuple(more_careful(s) for s in chosen)
-        for state in settle(job.curves, chosen, stretch=job.stretch, by=by, stop=stop, tails=tails_of(job)):
+        for state in settle(
+            job.curves,
+            chosen,
+            stretch=job.stretch,
+            by=by,
+            stop=stop,
+            tails=tails_of(job),
+            knots_first=job.knots_first,
+        ):
             if state.clear <= 0 and not careful:
                 break
             shape = shape_of(job, state)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import NamedTuple, TypeVar
 
 import numpy as np
@@ -73,8 +73,9 @@ class Job:
     that are one cord, held aside between them, and where. otherwise : how else it can be drawn up, where this comes out wrong. lies : whether it lies flat, as its ends' linking says,
     and hands let it not turn. rows : of knots that stand apart in a unit, the jobs of each.
     free : see TightShape. times : how often one of those is tied, one after the other, where that is so often that it is drawn up as a body.
-    also : the same begun from another loose shape; of the two the one that takes less counts. among : see Among. hitched :
-    strands that are tied on to one runner, each alike, and to nothing else. twins : strands that one knot of several in the unit treats alike."""
+    also : the same begun from another loose shape, and so on; of all the one that takes least counts. among : see Among. hitched :
+    strands that are tied on to one runner, each alike, and to nothing else. twins : strands that one knot of several in the unit treats alike.
+    knots_first : whether its knots are drawn up, as far apart as they are laid, before they are drawn up to each other."""
 
     kind: str
     ends: tuple[str, ...]
@@ -98,6 +99,15 @@ class Job:
     among: Among | None = None
     hitched: tuple[int, ...] = ()
     twins: tuple[tuple[int, ...], ...] = ()
+    knots_first: bool = False
+
+
+LIKE = (0.03, 0.02)  # of the pitch and of the cord, by which two answers may differ and still be the same
+
+
+def widest(shapes: Sequence[TightShape]) -> tuple[float, float]:
+    """How else works came to rest that are one: as the one of them that differs most."""
+    return max((s.rests for s in shapes), key=lambda r: max(map(abs, r)))
 
 
 @dataclass(frozen=True, slots=True)
@@ -113,7 +123,8 @@ class TightShape:
     of the section it is: two where every other one is mirrored or flipped. seams : by strand, the points of its line at which each knot
     but the first begins, where the knots of a unit stand apart. free : mm
     of free cord above, between and below its knots, no matter of the shape: it is drawn, and counted, beside it. cells : of the lock of a chain, or
-    its begin, units of the body that its lines are of, with begin and lock; pitch and cord are its own."""
+    its begin, units of the body that its lines are of, with begin and lock; pitch and cord are its own. rests : how much longer it came to
+    rest from another beginning, and with how much more cord, as parts of the pitch and of all cord here; what is less than LIKE counts for nothing."""
 
     kind: str
     ends: tuple[str, ...]
@@ -142,6 +153,7 @@ class TightShape:
     seams: tuple[tuple[int, ...], ...] = ()
     free: tuple[float, ...] = ()
     cells: int = 0
+    rests: tuple[float, float] = (0.0, 0.0)
 
     def taken_mm(self) -> dict[str, float]:
         """Cord that each end takes in a unit, in mm, with what it leaves standing."""
@@ -159,6 +171,13 @@ class TightShape:
             if f >= 0:
                 after[f] = holder[k]
         return after
+
+    def or_rests(self, others: Sequence[TightShape]) -> TightShape:
+        """The same, with how else it came to rest: as the one of the others that differs most."""
+        cord = sum(self.per_end.values())
+        away = [(s.pitch / self.pitch - 1, sum(s.per_end.values()) / cord - 1) for s in others]
+        unlike = [a for a in away if any(abs(by) > like for by, like in zip(a, LIKE, strict=True))]
+        return replace(self, rests=max(unlike, key=lambda a: max(map(abs, a)))) if unlike else self
 
     @property
     def twist_deg(self) -> float:

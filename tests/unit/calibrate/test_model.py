@@ -44,6 +44,16 @@ def test_with_no_tie_the_answer_is_the_prior_wide_and_usable():
     assert c.ties == c.readings == 0
 
 
+def test_what_can_come_to_rest_otherwise_is_known_less_well():
+    shape = tight(W, "bar")
+    own, otherwise = (
+        prior_for(W, shapes={"bar": replace(shape, rests=r)}) for r in ((0.0, 0.0), (-0.2, 0.03))
+    )
+    k = own.sections.index("bar")
+    assert own.spread[k] < 0.06
+    assert otherwise.spread[k] == pytest.approx(0.2)
+
+
 def test_one_tie_narrows_it_and_five_are_the_makers_own():
     widths = []
     for n in (0, 1, 5):

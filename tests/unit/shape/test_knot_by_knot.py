@@ -8,7 +8,9 @@ import pytest
 from dim_ladder.notation import Count
 from dim_ladder.shape import tight
 from dim_ladder.shape.rope import along_of
-from dim_ladder.shape.spaced import knot_by_knot
+from dim_ladder.shape.spaced import knot_by_knot, strung
+from dim_ladder.shape.tighten import job_for, pulled
+from helpers.restarts import begun_elsewhere
 from helpers.weaves import weave_of
 
 
@@ -77,3 +79,30 @@ def test_ends_that_change_places_take_the_mean_of_what_they_take_in_all_units(be
 )
 def test_what_is_one_knot_or_lies_beside_each_other_is_not_parted(many, lines):
     assert knot_by_knot(weave_of(many, *lines), "s") == ()
+
+
+@pytest.mark.parametrize(
+    ("work", "seeds"),
+    [
+        ((2, "coil-3 (1)", "half-hitch (2 | 1)"), (5, 8)),
+        ((2, "overhand (1)", "half-hitch (2 | 1)"), (5, 9)),
+        ((3, "half-hitch (1 | 2)", "overhand (2)", "half-hitch (3 | 2)"), (5,)),
+    ],
+)
+def test_a_knot_of_one_end_that_others_are_tied_on_to_keeps_its_cord(work, seeds):
+    """All of it drawn up together came to rest in two ways, a sixth longer or shorter: the coil beside the hitch, or above it."""
+    job = job_for(weave_of(*work), "s")
+    *_, found = pulled(job)
+    assert found.converged, found.amiss
+    each = [tight(once(weave_of(work[0], step)), "s").pitch for step in work[1:]]
+    assert found.pitch == pytest.approx(sum(each), rel=0.1)
+    for seed in seeds:
+        *_, again = pulled(begun_elsewhere(job, seed))
+        assert again.pitch == pytest.approx(found.pitch, rel=0.03)
+        assert sum(again.per_end.values()) == pytest.approx(sum(found.per_end.values()), rel=0.02)
+
+
+def test_a_coil_of_a_worker_is_pressed_in_beside_the_band():
+    """Nothing is tied on to it: it takes no length of its own."""
+    assert not strung(weave_of(4, "square (1 | 2 3 | 4)", "coil-3 (1)", "coil-3 (4)"), "s")
+    assert len(strung(weave_of(4, "square (1 | 2 3 | 4)", "coil-3 (2)", "coil-3 (3)"), "s")) == 2

@@ -7,6 +7,7 @@ import pytest
 from dim_ladder.shape import tight
 from dim_ladder.shape.board import FLAT, is_net, on_board, plaited
 from dim_ladder.shape.tighten import job_for, pulled
+from dim_ladder.shape.value import widest
 from dim_ladder.trace import trace
 from helpers.restarts import begun_elsewhere
 from helpers.weaves import weave_of
@@ -65,6 +66,28 @@ def test_walls_of_three_are_drawn_up_from_two_beginnings_and_the_shorter_one_cou
         return sum(s.per_end.values()) - job.stretch * s.pitch
 
     assert takes(best) == pytest.approx(min(map(takes, alone)), abs=0.01)
+    # How else it came to rest is said.
+    other = max(alone, key=takes)
+    cord = [sum(s.per_end.values()) for s in (other, best)]
+    assert best.rests == pytest.approx((other.pitch / best.pitch - 1, cord[0] / cord[1] - 1), abs=2e-3)
+    assert best.rests[0] > 0.03
+
+
+def test_how_else_it_came_to_rest_is_kept_and_goes_with_the_whole():
+    button = tight(weave_of(3, "round-button (1 | 2 | 3)"), "s")
+    assert any(button.rests)
+    assert tight(weave_of(3, "round-button (1 | 2 | 3)"), "s").rests == button.rests  # from the cache
+    snake = tight(weave_of(2, "snake (1 | 2)"), "s")
+    assert not any(snake.rests)
+    assert widest([snake, button, snake]) == button.rests
+
+
+def test_what_is_hardly_apart_is_the_same():
+    snake = tight(weave_of(2, "snake (1 | 2)"), "s")
+    assert not any(snake.or_rests([replace(snake, pitch=1.02 * snake.pitch)]).rests)
+    assert snake.or_rests(
+        [replace(snake, pitch=p * snake.pitch) for p in (1.04, 1.2, 1.1)]
+    ).rests == pytest.approx((0.2, 0.0))
 
 
 @pytest.mark.parametrize(

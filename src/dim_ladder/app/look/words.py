@@ -37,6 +37,16 @@ def kept_words(was: TightShape, name: str, shape: TightShape) -> str:
     )
 
 
+def rests_words(shape: TightShape) -> str:
+    """How else it can come to rest; nothing where it always comes to the same."""
+    if not any(shape.rests):
+        return ""
+    long, cord = (round(100 * by) for by in shape.rests)
+    longer = f"{abs(long)} % {'longer' if long > 0 else 'shorter'}" if long else "as long"
+    more = f"{abs(cord)} % {'more' if cord > 0 else 'less'} cord" if cord else "as much cord"
+    return f"By how it lay before it was drawn up it can also come to rest {longer}, with {more}. "
+
+
 def honest_words(answer: Answer) -> str:
     """How far it can be believed."""
     shape = answer.shape
@@ -55,6 +65,7 @@ def honest_words(answer: Answer) -> str:
             state = "Not tight yet: it would come out shorter. "
     return (
         state
+        + rests_words(shape)
         + f"The deepest overlap left is {shape.overlap:.0%} of a cord. How far cord gives way is known of its kind, not of yours: a "
         "test tie counts for more."
     )
