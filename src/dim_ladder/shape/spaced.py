@@ -55,36 +55,51 @@ def strung(weave: Weave, section: str) -> tuple[Weave, ...]:
 
 
 def knot_by_knot(weave: Weave, section: str) -> tuple[Weave, ...]:
-    """The same for the knots of a unit that is one piece of work; those that are tied beside each other are one."""
+    """The same for the knots of a unit that is one piece of work; those that can be tied beside each other, because none takes up what another
+    left, are one."""
     whole = _unit(weave, section)
     if whole is None:
         return ()
-    runs: list[tuple[range, frozenset[int]]] = []
-    for knot in knots(whole[2]):
-        items = sorted({whole[2].steps[k].op.item for k in knot.steps})
-        run = range(items[0], items[-1] + 1)
-        if runs and not runs[-1][1] & knot.ends:
-            run, knot = range(runs[-1][0].start, run.stop), knot._replace(ends=runs[-1][1] | knot.ends)
-            runs.pop()
-        runs.append((run, knot.ends))
-    return _each(*whole, [run for run, _ in runs])
+    found = knots(whole[2])
+    of = [{whole[2].steps[k].op.item for k in knot.steps} for knot in found]
+    taken = set[int]().union(*of)
+    levels: list[list[int]] = []
+    hung: dict[int, int] = {}  # by end, below how many knots it hangs
+    for knot, items in zip(found, of, strict=True):
+        level = max((hung.get(e, 0) for e in knot.ends), default=0)
+        hung.update(dict.fromkeys(knot.ends, level + 1))
+        levels += [[] for _ in range(level + 1 - len(levels))]
+        between = set(range(min(items), max(items))) - taken
+        levels[level] += sorted(items | between)
+    return _each(*whole, levels)
 
 
-def _each(weave: Weave, s: Section, one: Trace, runs: Sequence[range]) -> tuple[Weave, ...]:
+def _each(weave: Weave, s: Section, one: Trace, runs: Sequence[Sequence[int]]) -> tuple[Weave, ...]:
     """A weave of every run of items."""
     if len(runs) < 2:
         return ()
     section = s.name
     begins = {step.op.item: step.before for step in reversed(one.steps)}
-    out = []
+    out: list[Weave] = []
+    every = {k for run in runs for k in run}
+    done = set[int]()
     for run in runs:
-        hang = replace(weave.hang, ends=tuple(one.ends[e] for e in begins[run.start]))
-        first = s.items[run.start]
+        # Where not just what is told before it was tied, it hangs as the run above it left it.
+        as_told = done == {k for k in every if k < run[0]}
+        t, order = (
+            (one, begins[run[0]])
+            if as_told
+            else ((last := trace(out[-1], section=section, units=1)), last.order)
+        )
+        done.update(run)
+        hang = replace(weave.hang, ends=tuple(t.ends[e] for e in order))
+        items = tuple(s.items[k] for k in run)
+        first = items[0]
         if len(run) == 1 and isinstance(first, Call) and first.repeat >= ON_AND_ON:
             often = Count(number=first.repeat)
             knot = Section(section, "body", often, (replace(first, repeat=1),))
         else:
-            knot = Section(section, "finish", items=s.items[run.start : run.stop])
+            knot = Section(section, "finish", items=items)
         out.append(replace(weave, hang=hang, sections=(knot,)))
     return tuple(out)
 

@@ -106,3 +106,24 @@ def test_a_coil_of_a_worker_is_pressed_in_beside_the_band():
     """Nothing is tied on to it: it takes no length of its own."""
     assert not strung(weave_of(4, "square (1 | 2 3 | 4)", "coil-3 (1)", "coil-3 (4)"), "s")
     assert len(strung(weave_of(4, "square (1 | 2 3 | 4)", "coil-3 (2)", "coil-3 (3)"), "s")) == 2
+
+
+def test_works_beside_each_other_are_no_longer_for_being_told_in_turn():
+    """A coil and a hitch on either side: each side's own below each other, as where one side is alone, in whatever order they are told."""
+    coil, hitch = ("coil-3 (2)", "coil-3 (3)"), ("half-hitch (1 | 2)", "half-hitch (4 | 3)")
+    alone = tight(weave_of(2, coil[0], hitch[0]), "s")
+    for lines in ((coil[0], hitch[0], coil[1], hitch[1]), (*coil, *hitch)):
+        weave = weave_of(4, *lines)
+        assert [[i.knot for i in w.sections[0].items] for w in knot_by_knot(weave, "s")] == [
+            ["coil-3"] * 2,
+            ["half-hitch"] * 2,
+        ]
+        assert tight(weave, "s").pitch == pytest.approx(alone.pitch, rel=0.06)
+
+
+def test_a_knot_that_is_tied_beside_an_earlier_one_hangs_as_that_leaves_its_ends():
+    """The third snake begins at places that the two before it have left, though one of those is told after it."""
+    weave = weave_of(5, "snake (1 | 2)", "reef (2 | 3)", "snake (4 | 5)", "reef (3 | 4)")
+    runs = knot_by_knot(weave, "s")
+    assert [[i.knot for i in w.sections[0].items] for w in runs] == [["snake", "snake"], ["reef"], ["reef"]]
+    assert runs[1].hang.ends == ("k2.a", "k1.a", "k3.a", "k5.a", "k4.a")
