@@ -68,6 +68,9 @@ def section_work(weave: Weave, section: str) -> SectionWork | None:
     who = [one.first_of(e) for e in range(len(one.ends))]
     n = len(one.ends)
     visits, moves, passes, slack, free = [0] * n, [0] * n, [0] * n, [0.0] * n, [0.0] * n
+    # Where nothing crosses, ends are as long as the beads that are threaded on them.
+    beads = {b.name: b.diameter for b in weave.beads} if not one.crossings else {}
+    threaded = False
     for s in steps:
         for c in one.crossings[s.start : s.stop]:
             visits[who[c.lane_end]] += 1
@@ -77,13 +80,20 @@ def section_work(weave: Weave, section: str) -> SectionWork | None:
                 moves[who[e]] += 1
                 passes[who[e]] += sum(h.edge >= 0 for h in s.hops)
         for p in s.placed:
-            for e in p.ends:
-                slack[who[e]] += p.mm
-                free[who[e]] += p.mm if p.kind == "span" else 0.0
+            on = [who[e] for e in p.ends]
+            if p.kind == "bead" and p.text in beads:
+                threaded = True
+                to = beads[p.text] + max(free[e] for e in on)
+                for e in on:
+                    slack[e], free[e] = slack[e] + to - free[e], to
+                continue
+            for e in on:
+                slack[e] += p.mm
+                free[e] += p.mm if p.kind == "span" else 0.0
     # What is left free on some tails lies beside the others that are worked: they are as long.
     span = max(free, default=0.0)
     for e, n_visits in enumerate(visits):
-        if n_visits:
+        if n_visits or threaded:
             slack[e] += span - free[e]
     whole = one.settled and len(steps) == len(one.steps)
     perm = permutation(one) if whole else tuple(range(1, n + 1))
@@ -115,7 +125,7 @@ def section_work(weave: Weave, section: str) -> SectionWork | None:
         average(visits),
         average(moves),
         average(passes),
-        _layers(one, steps, perm) / period,
+        0.0 if threaded else _layers(one, steps, perm) / period,
         as_often(slack),
         span / period,
         period,
