@@ -13,7 +13,7 @@ from dim_ladder.scale.closing import NOTHING
 from dim_ladder.scale.girth import at_girth, sized_weave
 from dim_ladder.shape import TightShape, tighten
 from dim_ladder.shape.joined import Whole, whole
-from dim_ladder.shape.spaced import free_between
+from dim_ladder.shape.parted import free_between
 
 TEST_UNITS = 12  # of a section that grows with the size, where no size can be solved
 

@@ -6,7 +6,7 @@ from collections import Counter
 from dataclasses import replace
 
 from dim_ladder.notation import Add, Call, Drop, Rotate, Section, Step, Weave
-from dim_ladder.shape.spaced import ON_AND_ON
+from dim_ladder.shape.parted import ON_AND_ON
 from dim_ladder.trace import Trace, trace
 from dim_ladder.trace.alike import alike_ends
 from dim_ladder.trace.expand import turned_first

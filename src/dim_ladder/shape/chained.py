@@ -1,6 +1,7 @@
 """A chain of bights with its begin and its lock: what goes through loops of the work above it has no shape of its own.
 
-The begin, a few units and the lock are drawn up as one piece, as they hang; so many units as there are come into it where it repeats.
+The begin, a few units and the lock are drawn up as one piece, as they hang; so many units as there are come into it where it repeats. That is
+done without beads and without slack that stands, which are put where they are in a unit among many others (shape/onchain.py).
 """
 
 from __future__ import annotations
@@ -8,18 +9,22 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from itertools import pairwise
+from typing import TypeVar
 
 import numpy as np
 
-from dim_ladder.notation import Rotate, Section, Turn, Weave
+from dim_ladder.notation import Leave, Rotate, Section, Step, Thread, Turn, Weave
 from dim_ladder.shape.aside import slips
 from dim_ladder.shape.closing import even
+from dim_ladder.shape.onchain import on_units
 from dim_ladder.shape.recurring import placed
 from dim_ladder.shape.rope import Array, along_of
 from dim_ladder.shape.value import Among, TightShape
 from dim_ladder.trace import trace
 from dim_ladder.trace.alike import least
 from dim_ladder.trace.roles import period_of
+
+T = TypeVar("T")
 
 CELLS = 4  # of the body, where there are so many: the lock leans on the last two, and the begin on the first
 LEAST = 3  # of them, in which one can be told from the next
@@ -52,6 +57,7 @@ class Run:
 def run_of(weave: Weave, s: Section) -> Run | None:
     """The chain that a section begins or locks; None where it does neither."""
     at = weave.sections.index(s) - (s.kind == "finish") * 2
+    weave = bare(weave)
     three = weave.sections[at : at + 3] if at >= 0 else ()
     if tuple(x.kind for x in three) != ("start", "body", "finish") or _more(weave, three):
         return None
@@ -74,6 +80,22 @@ def run_of(weave: Weave, s: Section) -> Run | None:
     real = least(one)
     stands = real is None or bool(real.crossings or slips(one, real))
     return Run(weave, begin.name, body.name, lock.name, whole, stands, cells)
+
+
+def bare(weave: Weave) -> Weave:
+    """A weave with nothing threaded on its cords, and no slack left in them."""
+
+    def of(items: Sequence[T]) -> tuple[T, ...]:
+        out: list[T] = []
+        for i in items:
+            if not isinstance(i, Step):
+                out.append(i)
+            elif hops := tuple(h for h in i.hops if not isinstance(h, Thread | Leave)):
+                out.append(replace(i, hops=hops))
+        return tuple(out)
+
+    knots = tuple(replace(k, steps=of(k.steps)) for k in weave.knots)
+    return replace(weave, knots=knots, sections=tuple(replace(s, items=of(s.items)) for s in weave.sections))
 
 
 def _more(weave: Weave, sections: Sequence[Section]) -> bool:
@@ -232,9 +254,13 @@ def runs_of(
     out = {}
     for begin, body, lock in zip(weave.sections, weave.sections[1:], weave.sections[2:], strict=False):
         shape, cell, first = (shapes.get(s.name) for s in (lock, body, begin))
-        if shape is None or not shape.cells or cell is None or first is None or shape.beads or shape.standing:
+        if shape is None or not shape.cells or cell is None or first is None:
             continue
+        plain = bare(weave)
+        if any(plain.section(s.name) != s for s in (begin, lock)) or plain.knots != weave.knots:
+            continue  # what stands in those has no place among many others
         units = max(1, round(counts.get(body.name, 1) / cell.period))
         first = None if first.cells else first  # it does not hold by itself
-        out[lock.name] = with_units(shape, first, cell, units), (begin.name, body.name)
+        drawn = with_units(shape, first, cell, units)
+        out[lock.name] = on_units(drawn, cell, units), (begin.name, body.name)
     return out

@@ -7,14 +7,15 @@ other lie side by side, and an end that meets nothing hangs straight.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 import numpy as np
 
 from dim_ladder.base import InputError
 from dim_ladder.shape.lift import HEIGHT, Lifted
 from dim_ladder.shape.recurring import CANNOT, UNLIKE, Rolled
-from dim_ladder.shape.rope import Array
+from dim_ladder.shape.rope import Array, along_of
+from dim_ladder.shape.value import Standing
 
 NEAR = 1.7  # diameters between the nearest crossings of the cell
 ASIDE = 1.5  # diameters between works that do not touch
@@ -98,10 +99,38 @@ def laid_out(d: Rolled, sizes: Sequence[float], order: Sequence[int]) -> Lifted:
     for k, ends in enumerate(works):
         for e in ends:
             beside[e] = k
+    beads, standing = _on_lines(d, strands, beside)
     return Lifted(
         tuple(strands[e] for e in range(many)), tuple(range(many)), height, tuple((e,) for e in range(many)),
-        beside=tuple(beside) if len(works) > 1 else (),
+        beads, standing, beside=tuple(beside) if len(works) > 1 else (),
     )  # fmt: skip
+
+
+def _on_lines(
+    d: Rolled, strands: Mapping[int, Array], beside: Sequence[int]
+) -> tuple[tuple[tuple[int, float, str, int], ...], tuple[Standing, ...]]:
+    """Beads, and slack that stands, where they are on the lines: evenly on the piece between two crossings."""
+    beads: list[tuple[int, float, str, int]] = []
+    standing = []
+    number = sorted({s.number for s in d.stands if s.what.kind == "bead"})
+    on: dict[int, int] = {}  # a bead on several ends is on one work
+    for s in d.stands:
+        if on.setdefault(s.number, beside[s.end]) != beside[s.end]:
+            raise InputError("a bead is on works that hang beside each other", CANNOT)
+        here = [x.number for x in d.stands if (x.end, x.edge) == (s.end, s.edge)]
+        line = strands[s.end]
+        along = along_of(line)
+        # Corner 2 k of a line is in the middle of the piece that leads to its passage k.
+        a, b = (0, len(line) - 1) if not d.walks[s.end] else (max(2 * s.edge - 1, 0), 2 * s.edge + 1)
+        at = along[a] + (along[b] - along[a]) * (here.index(s.number) + 1) / (len(here) + 1)
+        part = float(at / along[-1])
+        if s.what.kind == "bead":
+            beads.append((s.end, part, s.what.text, number.index(s.number)))
+        else:
+            own = np.vstack([strands[e] for e, of in enumerate(beside) if of == beside[s.end]])
+            x = float(np.interp(at, along, line[:, 0]))
+            standing.append(Standing(s.end, part, s.what.mm, 1 if x > own[:, 0].mean() else -1))
+    return tuple(beads), tuple(standing)
 
 
 def _works(d: Rolled, order: Sequence[int]) -> list[list[int]]:

@@ -18,6 +18,7 @@ from dim_ladder.library import CordKind, cord_kind
 from dim_ladder.notation import Call, Section, Weave
 from dim_ladder.shape.apart import side_by_side
 from dim_ladder.shape.aside import held_out, level, slips
+from dim_ladder.shape.beaded import beads_alone
 from dim_ladder.shape.begun import as_it_lies, by_strand, each_half, treated_alike
 from dim_ladder.shape.board import FLAT, ROWS, on_board, plaited
 from dim_ladder.shape.chained import Run, among, run_of
@@ -25,10 +26,11 @@ from dim_ladder.shape.closed import closed_curves, former_strands
 from dim_ladder.shape.inplace import laid_out
 from dim_ladder.shape.levelled import levelled
 from dim_ladder.shape.lift import lift, repeats
+from dim_ladder.shape.parted import free_between, knot_by_knot, knots_apart, strung
 from dim_ladder.shape.recurring import placed, rolled
 from dim_ladder.shape.rope import Aside, Curves, OnCord
 from dim_ladder.shape.several import part_of
-from dim_ladder.shape.spaced import free_between, in_rows, knot_by_knot, knots_apart, strung
+from dim_ladder.shape.spaced import in_rows
 from dim_ladder.shape.thick import Tight, as_thick, thick, thick_again
 from dim_ladder.shape.tied import goes_across, gone_round, half_knotted, in_rows_across, tied_on, wound
 from dim_ladder.shape.twice import rests_twice, second_ways, wider
@@ -76,7 +78,10 @@ def made(
         InputError
     ):  # knots that do not hold by themselves, or reach up into each other, are one piece of work
         if apart := knots_apart(weave, section) or strung(weave, section):
-            each = [replace(made(w, section, core_mm, tight), times=_often(w)) for w in apart]
+            each = [
+                replace(beads_alone(w, section) or made(w, section, core_mm, tight), times=_often(w))
+                for w in apart
+            ]
             return in_rows(weave, section, each, s.kind == "body")
     one = trace(weave, section=section, units=period_of(weave, section))
     period = period_of(weave, section)

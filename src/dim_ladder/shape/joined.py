@@ -27,7 +27,7 @@ from dim_ladder.shape.several import Beside, hang_beside
 from dim_ladder.shape.sheath import Look, look_of
 from dim_ladder.shape.spaced import opened
 from dim_ladder.shape.stitched import laid, passages
-from dim_ladder.shape.uncrossed import Uncrossed, uncrossed
+from dim_ladder.shape.uncrossed import Uncrossed, laid_straight, uncrossed
 from dim_ladder.shape.value import TightShape
 from dim_ladder.shape.worked import TRIM, worked_part
 from dim_ladder.trace.roles import period_of
@@ -159,7 +159,7 @@ class _Piece:
         elif s.on:
             if not self._stitched(s, count):
                 self.left_out.append(s.name)
-        elif shape is None or shape.kind == "closed" or (s.over and s.over not in self.at):
+        elif shape is None or shape.cells or shape.kind == "closed" or (s.over and s.over not in self.at):
             self.left_out.append(s.name)
         else:
             units = max(1, round(count / shape.period))
@@ -295,16 +295,19 @@ class _Piece:
         return any(len(past) > 1 for past in lay.values())
 
     def _threaded(self, bare: Uncrossed) -> None:
-        """Ends that hang straight, with beads on them."""
+        """Ends that hang straight, with beads on them: in one on several ends these lie side by side, about its middle."""
         long = bare.long / self.unit
-        for k, e in enumerate(bare.ends):
-            before = self.parts.get(e)
-            x = self.frame.aside(before[-1][-1]) if before else k - (len(bare.ends) - 1) / 2
-            self._goes_on(e, self.frame.lay(even(np.array([[x, 0.2, 0.0], [x, long, 0.0]])), self.y))
-        for b in bare.beads:
-            x = self.frame.aside(self.parts[b.end][-1][-1])
-            at = self.frame.lay(np.array([[x, b.down / self.unit, 0.0]]), self.y)[0]
-            self.beads.append(Bead(at, b.radius / self.unit, b.colour))
+        x = {
+            e: self.frame.aside(found[-1][-1])
+            if (found := self.parts.get(e))
+            else k - (len(bare.ends) - 1) / 2
+            for k, e in enumerate(bare.ends)
+        }
+        lines, balls = laid_straight(bare, x, self.size, self.unit)
+        for e, line in lines.items():
+            self._goes_on(e, self.frame.lay(even(line), self.y))
+        for at, ball in balls:
+            self.beads.append(Bead(self.frame.lay(at[None], self.y)[0], ball.radius / self.unit, ball.colour))
         self._down(long)
 
     def _goes_on(self, end: str, line: Array) -> None:

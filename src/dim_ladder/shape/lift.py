@@ -211,8 +211,8 @@ def lift(t: Trace, sizes: Sequence[float] | None = None, *, held: bool = False, 
         for e in p.ends:
             strand = next((k for k, ends in enumerate(owners) if e in ends), -1)
             if strand >= 0:
-                at = x.get(p.lane, tops[e]), _row(t, y, p.row, e)
-                part = _level(lines[strand], at)
+                at = x.get(p.lane, tops[e]), _row(t, y, p.row, e, p.lane)
+                part = _level(lines[strand], at, p.lane in t.paths[e][::2])
                 beads.append((strand, part, p.text, number))
     beside = _beside(t, owners)
     standing = _standing(t, x, y, lines, owners, beside)
@@ -329,22 +329,30 @@ def _part(line: Array, at: tuple[float, float]) -> float:
     return float(d[k] / d[-1])
 
 
-def _row(t: Trace, y: dict[int, float], row: int, end: int) -> float:
-    """Where a row of the drawing that crosses nothing lies on an end: between what that meets above it and below."""
+def _row(t: Trace, y: dict[int, float], row: int, end: int, lane: int) -> float:
+    """Where a row of the drawing that crosses nothing lies on a lane of an end: between what that meets above it and below."""
     if row in y:
         return y[row]
     met = {c.row for c in t.crossings if end in (c.lane_end, c.row_end)}
+    path = t.paths[end]
+    k = next((i for i, piece in enumerate(path) if i % 2 == 0 and piece == lane), -1)
+    if k >= 0:
+        met = {c.row for c in t.crossings if c.lane == lane} | {
+            *path[max(k - 1, 0) : k],
+            *path[k + 1 : k + 2],
+        }
     above = [y[r] for r in met if r in y and t.row_rank[r] < t.row_rank[row]]
     below = [y[r] for r in met if r in y and t.row_rank[r] > t.row_rank[row]]
     return (max(above, default=0.0) + min(below, default=max(above, default=0.0) + GAP)) / 2
 
 
-def _level(line: Array, at: tuple[float, float]) -> float:
-    """How far along a line is at the height of a place of the drawing, where it is nearest to that."""
+def _level(line: Array, at: tuple[float, float], on: bool) -> float:
+    """How far along a line is at the height of a place of the drawing, where it is nearest to that. on : the place is on it."""
     d = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(line, axis=0), axis=1))])
     u = np.linspace(0.0, d[-1], 20 * len(line))
     x, y = np.interp(u, d, line[:, 0]), np.interp(u, d, line[:, 1])
-    return float(u[int(np.argmin(np.abs(x - at[0]) + 10 * np.abs(y - at[1])))] / d[-1])
+    aside, away = np.abs(x - at[0]), np.abs(y - at[1])
+    return float(u[int(np.argmin(10 * aside + away if on else aside + 10 * away))] / d[-1])
 
 
 def _between(met: list[tuple[float, float]], a: float, b: float) -> list[tuple[float, float]]:

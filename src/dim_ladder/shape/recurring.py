@@ -2,7 +2,8 @@
 
 In the drawing of such work every unit is larger than the one before, as a tail stays where it hangs and goes round all that was tied
 meanwhile. What only lies in front of the rest or only behind it is laid the shortest way (trace/reduce.py), with the last bight held by
-its own end, so that the work cannot slip out. Then all units but the first and the last cross alike, and one is cut out.
+its own end, so that the work cannot slip out. Then all units but the first and the last cross alike, and one is cut out. Beads and slack
+that stands are on the piece of cord between the same two crossings as before.
 """
 
 from __future__ import annotations
@@ -13,9 +14,10 @@ from dataclasses import dataclass, replace
 from dim_ladder.base import InputError
 from dim_ladder.notation import Loop, Section, Step, Through, Weave
 from dim_ladder.trace import Trace, Tracer
-from dim_ladder.trace.diagram import Tangle, tangle
+from dim_ladder.trace.diagram import Tangle, tangle, visits
 from dim_ladder.trace.reduce import TooMuch, simplified
 from dim_ladder.trace.roles import period_of
+from dim_ladder.trace.value import Placed
 
 # So many are traced, and one more: what that one adds is a unit. More where those differ, fewer where they are too much to trace.
 UNITS = (5, 7, 4)
@@ -28,12 +30,24 @@ At = tuple[int, int]  # strand, and the how-manyth of its passages
 
 
 @dataclass(frozen=True, slots=True)
+class Stands:
+    """Something on a cord of a unit: a bead, or slack that is left. end : on which. edge : on the piece of it that leads to this passage of
+    the unit. what : as it was told. number : which one of the unit, on every end that runs through it."""
+
+    end: int
+    edge: int
+    what: Placed
+    number: int
+
+
+@dataclass(frozen=True, slots=True)
 class Rolled:
     """A diagram that repeats. walks : by strand its passages in one unit, none of one that meets nothing. from_right : by crossing,
-    whether the over strand comes from the right of the under one."""
+    whether the over strand comes from the right of the under one. stands : what is on the cords, from the top down."""
 
     walks: tuple[tuple[Passage, ...], ...]
     from_right: tuple[bool, ...]
+    stands: tuple[Stands, ...] = ()
 
 
 def placed(weave: Weave, section: str) -> Trace | None:
@@ -60,7 +74,8 @@ def rolled(t: Trace, section: str) -> Rolled:
             continue
         try:
             many, more = (simplified(tangle(x), WORK) for x in held)
-            return _cut_out(more, _unit(many, more))
+            per = len(_placed(held[1])) - len(_placed(held[0]))
+            return _cut_out(more, _unit(many, more), _on_cords(held[1], more), per)
         except TooMuch:
             continue
         except InputError as e:
@@ -160,8 +175,61 @@ class _Line:
         return len(here) == self.unit[e] and all(here)
 
 
-def _cut_out(d: Tangle, unit: Sequence[int]) -> Rolled:
-    """A unit out of the middle of many."""
+def _placed(t: Trace) -> list[Placed]:
+    """What stands on cords."""
+    return [p for s in t.steps for p in s.placed if p.kind in ("bead", "leave")]
+
+
+def _on_cords(t: Trace, d: Tangle) -> list[Stands]:
+    """What stands on cords, by the passages of a diagram that was made of the trace and crosses less."""
+    walks = visits(t)
+    out = []
+    for number, p in enumerate(_placed(t)):
+        for e in p.ends:
+            piece = next((i for i, x in enumerate(t.paths[e]) if i % 2 == 0 and x == p.lane), -1)
+            met = _met_before(t, e, piece, p.row) if piece >= 0 else 0
+            first = {(v.crossing, v.over) for v in walks[e][:met]}
+            then = {(v.crossing, v.over) for v in walks[e][met:]}
+            # What was laid anew about it has other numbers: it is in the middle of that.
+            low = max((k + 1 for k, v in enumerate(d.walks[e]) if v in first), default=0)
+            high = min((k for k, v in enumerate(d.walks[e]) if v in then), default=len(d.walks[e]))
+            out.append(Stands(e, (low + high) // 2, p, number))
+    return out
+
+
+def _met_before(t: Trace, end: int, piece: int, row: int) -> int:
+    """How many crossings an end meets before it comes to a row, on a piece of its path that goes up or down."""
+    path = t.paths[end]
+    up = 0 < piece < len(path) - 1 and t.row_rank[path[piece + 1]] < t.row_rank[path[piece - 1]]
+    met = 0
+    for i, x in enumerate(path[: piece + 1]):
+        here = [
+            c for c in t.crossings
+            if (i % 2 == 0 and (c.lane_end, c.lane) == (end, x)) or (i % 2 and (c.row_end, c.row) == (end, x))
+        ]  # fmt: skip
+        if i < piece:
+            met += len(here)
+        else:
+            at = t.row_rank[row]
+            met += sum((t.row_rank[c.row] > at) if up else (t.row_rank[c.row] < at) for c in here)
+    return met
+
+
+def _in_one(
+    stands: Sequence[Stands], begins: Sequence[int], unit: Sequence[int], per: int
+) -> tuple[Stands, ...]:
+    """Of what stands on the cords of many units what is in the one that is cut out. per : how many there are in each."""
+    middle = (max((s.number for s in stands), default=0) // per // 2) if per else 0
+    out = []
+    for s in stands:
+        edge = s.edge - begins[s.end]
+        if (0 <= edge < unit[s.end]) if unit[s.end] else s.number // per == middle:
+            out.append(replace(s, edge=edge if unit[s.end] else 0, number=s.number % per))
+    return tuple(out)
+
+
+def _cut_out(d: Tangle, unit: Sequence[int], stands: Sequence[Stands], per: int) -> Rolled:
+    """A unit out of the middle of many. stands : on the cords of all of them, so many in each."""
     line = _Line(d, unit)
     begins = line.begins()
     number: dict[tuple[At, At, int], int] = {}
@@ -184,4 +252,4 @@ def _cut_out(d: Tangle, unit: Sequence[int]) -> Rolled:
         walks.append(tuple(walk))
     if sorted(c for w in walks for c, _, _ in w) != sorted(2 * list(range(len(number)))):
         raise InputError(UNLIKE, CANNOT)
-    return Rolled(tuple(walks), tuple(right))
+    return Rolled(tuple(walks), tuple(right), _in_one(stands, begins, unit, per) if per else ())

@@ -15,8 +15,10 @@ import numpy as np
 from dim_ladder.base.budget import spend
 from dim_ladder.shape import contact, pull
 from dim_ladder.shape.engine import engine
-from dim_ladder.shape.rope import Array, Curves, Rope, along_of, let_out, respaced, rope
+from dim_ladder.shape.respaced import respaced
+from dim_ladder.shape.rope import Array, Curves, Rope, along_of, let_out, rope
 from dim_ladder.shape.straight import follow_crossings, tautest
+from dim_ladder.shape.threaded import keep_between, with_crossings
 
 WINDOW = 400  # steps over which the energy must stand still
 # What is held straight is held by friction, which has no energy of its own: such work can sway about where it hangs and never stand.
@@ -109,7 +111,7 @@ def settle(
     what anything presses on, that go on being pulled of work whose ends are held, from one stage to the next. knots_first : go through
     the first of them with the pitch kept before."""
     stages = (stages[0], *stages) if knots_first else stages
-    r = begin if begin is not None else rope(curves, stages[0].step)
+    r = begin if begin is not None else rope(with_crossings(curves), stages[0].step)
     if hold is not None and r.curves.repeats:
         let_out(r, hold / r.pitch)
     steps, deepest, clear, turning = 0, 0.0, 1.0, True
@@ -142,6 +144,7 @@ def settle(
             skin = stage.skin if k < FEW else contact.SKIN
             use = by or engine()
             follow_crossings(r)
+            keep_between(r)
             r.grow(GROW)
             r.bring(BROUGHT)
             pairs = contact.between(r, use, skin, stage.soft)

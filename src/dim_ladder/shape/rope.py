@@ -6,8 +6,7 @@ repeats, the next unit is this one turned by `angle` about the y axis and moved 
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from itertools import pairwise
 from typing import NamedTuple
 
@@ -67,7 +66,7 @@ class Curves:
     give : by strand, the part of its diameter that it gives way where it is pressed, 0 for rigid cord; none where all are.
     soft : against what force, of unit tension, on a diameter of cord pressed a diameter deep. apart : by strand, against a tension of 1, the force
     that draws it out each time it lies to a side; none where nothing is drawn apart, or cord slides. held : where it is held straight.
-    tauter : tension more there. beads : what is threaded. beside : by strand, of
+    tauter : tension more there. beads : what is threaded. between : the crossings before and after them (shape/threaded.py). beside : by strand, of
     which of several works it is that hang beside each other and do not touch. spread : by strand, how wide it lies where it is
     pressed flat, in its diameters; none where all is round. stacked : which of the bonds hold broad side to broad side. aside : which of the
     strands that are held end aside, and not above or below. in_line : force towards the line on which its other end is held, on every
@@ -98,6 +97,7 @@ class Curves:
     in_line: float = 0.0
     near: float = np.inf
     bonds_slide: bool = False
+    between: tuple[Held, ...] = ()
 
     @property
     def repeats(self) -> bool:
@@ -155,6 +155,8 @@ class Rope:
     # nodes that beads are on, and how large these have grown
     bead: Ints = field(default_factory=lambda: np.zeros(0, np.int64))
     grown: Array = field(default_factory=lambda: np.zeros(0))
+    # the crossings about each bead, as `held` is
+    between: Ints = field(default_factory=lambda: np.zeros((0, 4), np.int64))
     # (strands, 2) where along x the ends of held work are brought to, whose tails were shortened
     under: Array = field(default_factory=lambda: np.zeros((0, 2)))
 
@@ -236,13 +238,14 @@ class Rope:
             out.append(b._replace(strand=strand, part=part, grown=float(grown)))
         return tuple(out)
 
-    def straight(self) -> tuple[Held, ...]:
-        """Where it is held straight, as it lies now."""
+    def straight(self, pairs: Ints | None = None) -> tuple[Held, ...]:
+        """Where it is held straight, as it lies now, or other pairs of nodes."""
+        pairs = self.held if pairs is None else pairs
         strand = np.searchsorted(self.first, np.arange(len(self.x)), side="right") - 1
         part = (np.arange(len(self.x)) - self.first[strand]) / np.diff(self.first)[strand]
         return tuple(
             Held(int(strand[i]), float(part[i]), int(strand[j]), float(part[j]), int(s), int(run))
-            for i, j, s, run in self.held
+            for i, j, s, run in pairs
         )
 
     def beside(self) -> Ints:
@@ -345,14 +348,17 @@ def rope(curves: Curves, step: float, pitch: float | None = None, angle: float =
         group[[cord[first[e]] for e in strands]] = g
     radius = np.repeat(np.array(curves.diameter) / 2, np.diff(first))
     x = np.vstack(nodes)
-    held = np.array(
-        [[_node(first, a, u), _node(first, b, v), *more] for a, u, b, v, *more in curves.held], np.int64
-    ).reshape(-1, 4)
+    held, between = (
+        np.array(
+            [[_node(first, a, u), _node(first, b, v), *more] for a, u, b, v, *more in pairs], np.int64
+        ).reshape(-1, 4)
+        for pairs in (curves.held, curves.between)
+    )
     return Rope(
         curves, x, first, nxt, down, cord, fixed, radius, np.array(pull), edges, group, far, unit, np.array(total, np.int64),
         np.array(units, np.int64), np.array(closed), curves.pitch if pitch is None else pitch, angle, np.zeros_like(x),
         held=held, bead=np.array([_node(first, b.strand, b.part) for b in curves.beads], np.int64),
-        grown=np.array([b.grown for b in curves.beads]),
+        grown=np.array([b.grown for b in curves.beads]), between=between,
     )  # fmt: skip
 
 
@@ -375,38 +381,9 @@ def _starts(curves: Curves) -> list[int]:
     return out
 
 
-def respaced(old: Rope, step: float, kept: Sequence[tuple[float, float]] = ()) -> Rope:
-    """The same shape with nodes about `step` apart, at rest. kept : by strand, from where to where along it, as parts of its length, it goes on
-    being pulled; all of it where nothing is said."""
-    c = old.curves
-    strands, held, beads = tuple(old.strands()), old.straight(), old.threaded()
-    if kept:
-        strands = tuple(_between(x, a, b) for x, (a, b) in zip(strands, kept, strict=True))
-
-        def now_at(strand: int, part: float) -> float:
-            a, b = kept[strand]
-            return float(np.clip((part - a) / (b - a), 0.0, 1.0))
-
-        held = tuple(
-            h._replace(part=now_at(h.strand, h.part), other_part=now_at(h.other, h.other_part)) for h in held
-        )
-        beads = tuple(b._replace(part=now_at(b.strand, b.part)) for b in beads)
-    now = rope(replace(c, strands=strands, held=held, beads=beads), step, old.pitch, old.angle)
-    now.under = old.under
-    return now
-
-
 def along_of(line: Array) -> Array:
     """How far along it every point of a line lies."""
     return np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(line, axis=0), axis=1))])
-
-
-def _between(line: Array, a: float, b: float) -> Array:
-    """A line from one part of its length to another."""
-    along = along_of(line)
-    low, high = a * along[-1], b * along[-1]
-    ends = np.column_stack([np.interp([low, high], along, line[:, k]) for k in range(3)])
-    return np.vstack([ends[:1], line[(along > low) & (along < high)], ends[1:]])
 
 
 def _spaced(points: Array, step: float) -> Array:

@@ -1,5 +1,5 @@
-"""Knots that stand apart in a unit, with free cord on all tails between them: each is drawn up by itself, as hands do, and they hang below
-each other. How much is free between them is no matter of the shape: `opened` lays that in."""
+"""Knots of a unit that were drawn up by themselves, hung below each other. How much is free between those that stand apart is no matter of the
+shape: `opened` lays that in."""
 
 from __future__ import annotations
 
@@ -9,197 +9,21 @@ from dataclasses import replace
 
 import numpy as np
 
-from dim_ladder.library import FINISHES
-from dim_ladder.notation import (
-    Call,
-    Count,
-    Item,
-    Knot,
-    Section,
-    Span,
-    Step,
-    Turn,
-    Weave,
-    flipped,
-    mirrored_item,
-)
+from dim_ladder.notation import Weave
+from dim_ladder.shape.beaded import Hung, more_room
 from dim_ladder.shape.measure import cut_off, reach_of
+from dim_ladder.shape.parted import free_between, told_out
 from dim_ladder.shape.rope import Array, Curves, along_of, turned
 from dim_ladder.shape.value import Job, Standing, TightShape, widest
-from dim_ladder.trace import Trace, trace
-from dim_ladder.trace.knotted import knots
-from dim_ladder.trace.roles import period_of, section_work
+from dim_ladder.trace.roles import period_of
 
 EVERY = 0.25  # diameters between points of free cord
 LEAN = 2.0  # diameters of tail, over which it leans to the tail of the knot below
-ON_AND_ON = 3  # times, from which on a knot lies between others like it and not between tails
-
-
-def knots_apart(weave: Weave, section: str) -> tuple[Weave, ...]:
-    """For each knot of a unit that stands apart from the others a weave in which the section is that knot alone, tied once, with its tails as
-    they hang by then. Empty where they are one piece of work."""
-    whole = _unit(weave, section)
-    if whole is None:
-        return ()
-    return _each(*whole, _runs(whole[2], len(whole[1].items))[0])
-
-
-def strung(weave: Weave, section: str) -> tuple[Weave, ...]:
-    """The same for knots that an end ties on itself alone, as a coil, where others are tied on to that end beside them: they hold by
-    themselves and stay as they were drawn up, and what comes next can only come up to them."""
-    whole = _unit(weave, section)
-    found = knots(whole[2]) if whole is not None else ()
-    alone = {e for k in found if len(k.ends) == 1 for e in k.ends}
-    core = {e for k in found if len(k.ends) > 1 for e in k.ends - k.led}
-    return knot_by_knot(weave, section) if alone & core else ()
-
-
-def knot_by_knot(weave: Weave, section: str) -> tuple[Weave, ...]:
-    """The same for the knots of a unit that is one piece of work; those that can be tied beside each other, because none takes up what another
-    left, are one."""
-    whole = _unit(weave, section)
-    if whole is None:
-        return ()
-    found = knots(whole[2])
-    of = [{whole[2].steps[k].op.item for k in knot.steps} for knot in found]
-    taken = set[int]().union(*of)
-    levels: list[list[int]] = []
-    hung: dict[int, int] = {}  # by end, below how many knots it hangs
-    for knot, items in zip(found, of, strict=True):
-        level = max((hung.get(e, 0) for e in knot.ends), default=0)
-        hung.update(dict.fromkeys(knot.ends, level + 1))
-        levels += [[] for _ in range(level + 1 - len(levels))]
-        between = set(range(min(items), max(items))) - taken
-        levels[level] += sorted(items | between)
-    return _each(*whole, levels)
-
-
-def _each(weave: Weave, s: Section, one: Trace, runs: Sequence[Sequence[int]]) -> tuple[Weave, ...]:
-    """A weave of every run of items."""
-    if len(runs) < 2:
-        return ()
-    section = s.name
-    begins = {step.op.item: step.before for step in reversed(one.steps)}
-    out: list[Weave] = []
-    every = {k for run in runs for k in run}
-    done = set[int]()
-    for run in runs:
-        # Where not just what is told before it was tied, it hangs as the run above it left it.
-        as_told = done == {k for k in every if k < run[0]}
-        t, order = (
-            (one, begins[run[0]])
-            if as_told
-            else ((last := trace(out[-1], section=section, units=1)), last.order)
-        )
-        done.update(run)
-        hang = replace(weave.hang, ends=tuple(t.ends[e] for e in order))
-        items = tuple(s.items[k] for k in run)
-        first = items[0]
-        if len(run) == 1 and isinstance(first, Call) and first.repeat >= ON_AND_ON:
-            often = Count(number=first.repeat)
-            knot = Section(section, "body", often, (replace(first, repeat=1),))
-        else:
-            knot = Section(section, "finish", items=items)
-        out.append(replace(weave, hang=hang, sections=(knot,)))
-    return tuple(out)
-
-
-def free_between(weave: Weave, section: str) -> tuple[float, ...]:
-    """mm of free cord in a unit, or in as many as take it to be the same again: above its first knot, below that, and so on, and below its
-    last one. Where its knots do not stand apart, all of it above or below them."""
-    work = section_work(weave, section)
-    if work is None or work.span <= 0:
-        return (0.0, 0.0)
-    whole = _unit(weave, section)
-    if whole is not None:
-        runs, free = _runs(whole[2], len(whole[1].items))
-        if runs:
-            # What is free on some tails beside the knots of others is told of the whole.
-            return (*free[:-1], free[-1] + max(work.span * work.period - sum(free), 0.0))
-    one = trace(weave, section=section, units=1)
-    first = next((k for k in one.steps if not k.quiet and (k.hops or k.placed)), None)
-    above = first is not None and isinstance(first.deed, Span)
-    span = work.span * work.period
-    return (span, 0.0) if above else (0.0, span)
-
-
-def _unit(weave: Weave, section: str) -> tuple[Weave, Section, Trace] | None:
-    """A weave in which a section is told out, as many units of it as take it to be the same again, none of them turned; and its trace. None
-    where more is done to it than tying and leaving free."""
-    s = weave.section(section)
-    if s is None or s.former is not None or s.on or s.over or s.alternate == "end":
-        return None
-    if not all(isinstance(i, Step | Call | Span | Turn) for i in s.items):
-        return None
-    if s.alternate or any(isinstance(i, Turn) for i in s.items):
-        weave = _told_out(weave, s)
-        s = weave.section(section) or s
-    one = trace(weave, section=section, units=1)
-    return None if one.problems or not one.settled else (weave, s, one)
-
-
-def _told_out(weave: Weave, s: Section) -> Weave:
-    """The weave with a section whose units are seen in turn in a mirror, or are turned over in between, as it is seen from in front."""
-    tails = len(trace(weave, section=s.name, units=0).order)
-    items: list[Item] = []
-    derived: dict[str, Knot] = {}
-    over = False
-    for unit in range(period_of(weave, s.name)):
-        for item in s.items:
-            if isinstance(item, Turn):
-                over = not over
-                continue
-            for how in (s.alternate if unit else "", "turn" if over else ""):
-                item = _seen(item, how, tails, derived)
-            items.append(item)
-    told = replace(s, items=tuple(items), alternate="")
-    at = weave.sections.index(s)
-    sections = (*weave.sections[:at], told, *weave.sections[at + 1 :])
-    return replace(weave, sections=sections, knots=(*weave.knots, *derived.values()))
-
-
-def _seen(item: Item, how: str, tails: int, derived: dict[str, Knot]) -> Item:
-    """An item in a mirror, from behind, or turned over. derived : those that it takes, by name, are laid down here."""
-    if not how:
-        return item
-    if how != "flip":
-        item = mirrored_item(item, tails)
-    if isinstance(item, Step):
-        return item if how == "mirror" else flipped(item)
-    if isinstance(item, Call) and item.knot not in FINISHES:
-        knot = Knot(f"{item.knot}, {how}", derive=how, source=item.knot)
-        derived[knot.name] = knot
-        item = replace(item, knot=knot.name)
-        return item if how == "flip" else item.reversed()
-    return item
-
-
-def _runs(one: Trace, items: int) -> tuple[list[range], tuple[float, ...]]:
-    """Runs of items between which all tails that meet anything hang free, each of which crosses something, and mm of what is free above, between
-    and below them."""
-    tied = {k.op.item for k in one.steps if k.stop > k.start}
-    met = {e for c in one.crossings for e in (c.lane_end, c.row_end)}
-    spans = {
-        k.op.item: k.placed[0] for k in one.steps if isinstance(k.deed, Span) and met <= set(k.placed[0].ends)
-    }
-    runs: list[range] = []
-    free, since = [0.0], 0
-    for k in range(items + 1):
-        if k < items and k not in spans:
-            continue
-        if tied & set(range(since, k)):
-            runs.append(range(since, k))
-            free.append(0.0)
-        if (runs and runs[-1].stop == k) or not runs:
-            since = k + 1
-        if k in spans:
-            free[-1] += spans[k].mm
-    return runs, tuple(free)
 
 
 def in_rows(weave: Weave, section: str, jobs: Sequence[Job], body: bool) -> Job:
     """A unit of knots apart. jobs : of the knots. body : whether the unit goes on in the next one."""
-    whole = _unit(weave, section)
+    whole = told_out(weave, section)
     assert whole is not None
     one, first = whole[2], jobs[0]
     at = [[j.ends.index(e) for e in one.ends] for j in jobs]
@@ -227,7 +51,8 @@ def below_each_other(job: Job, shapes: Sequence[TightShape]) -> TightShape:
     lines: list[list[Array]] = [[] for _ in range(many)]
     beads: list[tuple[int, float, str, int]] = []
     stands: list[Standing] = []
-    for s, own in zip(shapes, at, strict=True):
+    hung: list[Hung] = []
+    for s, own, row in zip(shapes, at, job.rows, strict=True):
         to = {a: k for k, a in enumerate(own)}
         cut, top = _one(s)
         before = [sum(len(x) for x in of) for of in lines]
@@ -235,8 +60,12 @@ def below_each_other(job: Job, shapes: Sequence[TightShape]) -> TightShape:
         aside = (
             np.mean([lines[k][-1][-1] - cut[a][0] for k, a in enumerate(own)], axis=0) if y else np.zeros(3)
         )
+        here = [x + np.array([aside[0], y - top, aside[2]]) for x in cut]
+        down = more_room(hung[-1], Hung(row, here)) if hung else 0.0
+        y += down
+        hung.append(Hung(row, [x + np.array([0.0, down, 0.0]) for x in here]))
         for k, a in enumerate(own):
-            lines[k].append(cut[a] + np.array([aside[0], y - top, aside[2]]))
+            lines[k].append(hung[-1].lines[a])
         n = len({of for *_, of in beads})
         beads += [(to[a], before[to[a]] + _point(s, cut, a, p), name, n + of) for a, p, name, of in s.beads]
         stands += [
@@ -244,6 +73,9 @@ def below_each_other(job: Job, shapes: Sequence[TightShape]) -> TightShape:
             for t in s.standing
         ]
         y += s.pitch
+    if job.kind == "cell":
+        y += more_room(hung[-1], Hung(job.rows[0], [x + np.array([0.0, y, 0.0]) for x in hung[0].lines]))
+    _hang_straight(lines, job.idle)
     apart = len(job.free) == len(shapes) + 1
     if not apart:
         _lean_together(lines, job.curves.follow, y)
@@ -251,7 +83,8 @@ def below_each_other(job: Job, shapes: Sequence[TightShape]) -> TightShape:
     seams = (
         tuple(tuple(int(n) for n in np.cumsum([len(x) for x in of])[:-1]) for of in lines) if apart else ()
     )
-    taken = _over_all_units({e: sum(s.per_end[e] for s in shapes) for e in job.ends}, job)
+    room = y - sum(s.pitch for s in shapes)
+    taken = _over_all_units({e: room + sum(s.per_end[e] for s in shapes) for e in job.ends}, job)
     pressed: dict[tuple[int, int], float] = defaultdict(float)
     for s in shapes:
         of = [job.ends.index(e) for e in s.ends]
@@ -267,6 +100,16 @@ def below_each_other(job: Job, shapes: Sequence[TightShape]) -> TightShape:
         tuple(t._replace(part=_part(joined[t.strand], t.part)) for t in stands), (), seams, job.free,
         rests=widest(shapes),
     )  # fmt: skip
+
+
+def _hang_straight(lines: Sequence[list[Array]], idle: Sequence[bool]) -> None:
+    """Let cord that crosses nothing hang straight beside the knots, where it clears the widest of them."""
+    worked = [x[:, 0].mean() for of, still in zip(lines, idle, strict=False) if not still for x in of]
+    for of in (of for of, still in zip(lines, idle, strict=False) if still and worked):
+        places = [float(x[:, 0].mean()) for x in of]
+        side = 1.0 if np.mean(places) > np.mean(worked) else -1.0
+        x, z = side * max(side * at for at in places), float(np.mean([line[:, 2].mean() for line in of]))
+        of[:] = [np.column_stack([np.full(len(n), x), n[:, 1], np.full(len(n), z)]) for n in of]
 
 
 def _over_all_units(taken: Mapping[str, float], job: Job) -> dict[str, float]:

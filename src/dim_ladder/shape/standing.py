@@ -21,23 +21,29 @@ LEAST = 1.5  # diameters of cord, less than which does not stand
 def with_loops(shape: TightShape) -> tuple[Array, ...]:
     """The lines of a shape with all that stands. The further part of a line first, so that what is nearer stays where it is."""
     lines = list(shape.lines)
-    for s in sorted(shape.standing, key=lambda s: -s.part):
+    for at, s in sorted(((turn_of(lines[s.strand], s), s) for s in shape.standing), key=lambda x: -x[0]):
         long = s.mm / shape.unit_mm
         if long >= LEAST:
-            lines[s.strand] = _loop(lines[s.strand], s, long, shape.diameter[s.strand])
+            lines[s.strand] = _loop(lines[s.strand], at, s.side, long, shape.diameter[s.strand])
     return tuple(lines)
 
 
-def _loop(line: Array, s: Standing, long: float, diameter: float) -> Array:
-    """A line with a loop of so much cord in the turn on its side."""
+def turn_of(line: Array, s: Standing) -> int:
+    """The point of a line in the turn on its side, where slack stands."""
     along = along_of(line)
+    if s.here:
+        return int(np.searchsorted(along, s.part * along[-1]))
     near = np.abs(along / along[-1] - s.part) <= WITHIN
     way = np.gradient(line, axis=0)
     turns = np.hypot(way[:, 0], way[:, 2]) > BENT * np.linalg.norm(way, axis=1)
     if (near & turns).any():
         near &= turns  # and no tail
-    out = np.where(near, s.side * line[:, 0], -np.inf)
-    at = int(np.searchsorted(along, s.part * along[-1])) if s.here else int(np.argmax(out))
+    return int(np.argmax(np.where(near, s.side * line[:, 0], -np.inf)))
+
+
+def _loop(line: Array, at: int, side: int, long: float, diameter: float) -> Array:
+    """A line with a loop of so much cord at one of its points. side : to which it stands."""
+    along = along_of(line)
     a = int(np.searchsorted(along, along[at] - FOOT * diameter))
     b = min(int(np.searchsorted(along, along[at] + FOOT * diameter)), len(line) - 1)
     a, b = max(0, min(a, at - 1)), max(b, at + 1)
@@ -48,7 +54,7 @@ def _loop(line: Array, s: Standing, long: float, diameter: float) -> Array:
     straight = first + (last - first) * u
     up = 1.0 if last[1] >= first[1] else -1.0
     height = _height(long + float(np.linalg.norm(last - first)), float(np.linalg.norm(last - first)))
-    way = np.array([float(s.side), 0.0, 0.0])
+    way = np.array([float(side), 0.0, 0.0])
     down = np.array([0.0, up, 0.0])
     # Out and back, wider in its middle than at its foot, as cord springs open.
     loop = straight + height * np.sin(np.pi * u) * way - 0.5 * SLIM * height * np.sin(2 * np.pi * u) * down

@@ -6,6 +6,8 @@ is a pair of nodes that goes along both cords to where they are nearest.
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -27,34 +29,48 @@ def follow_crossings(r: Rope) -> None:
     if not len(r.held):
         return
     before = nodes_before(r)
-    for _ in range(STEPS):
-        i, j, s, run = r.held.T
+    r.held = followed(r, r.held, before, _crowded)
+    _stretches(r, before)
+
+
+def followed(
+    r: Rope,
+    pairs: Ints,
+    before: Ints,
+    crowded: Callable[[Rope, Ints, Ints], NDArray[np.bool_]] | None = None,
+    steps: int = STEPS,
+) -> Ints:
+    """(m, 4) pairs of nodes, units between them and run, each moved to where its two cords are nearest about there. before : the node before each.
+    crowded : which of the pairs may not go on to these nodes. steps : along either cord, at most."""
+    for _ in range(steps):
+        i, j, s, run = pairs.T
         (ni, ui), (nj, uj) = _along(r, before, i), _along(r, before, j)
         a = turned(r.x[ni.ravel()], ui.ravel(), r.angle, r.pitch).reshape(3, 1, -1, 3)
         b = turned(r.x[nj.ravel()], (s + uj).ravel(), r.angle, r.pitch).reshape(1, 3, -1, 3)
         gaps = ((a - b) ** 2).sum(axis=3).reshape(9, -1)
         best = gaps.argmin(axis=0)
         best[gaps[best, np.arange(len(best))] > gaps[4] - 1e-6] = 4
-        best[_crowded(r, ni[best // 3, np.arange(len(best))])] = 4
+        if crowded is not None:
+            best[crowded(r, pairs, ni[best // 3, np.arange(len(best))])] = 4
         if (best == 4).all():
             break
         p, q, m = best // 3, best % 3, np.arange(len(best))
-        r.held = np.column_stack([ni[p, m], nj[q, m], s - ui[p, m] + uj[q, m], run])
-    _stretches(r, before)
+        pairs = np.column_stack([ni[p, m], nj[q, m], s - ui[p, m] + uj[q, m], run])
+    return pairs
 
 
-def _crowded(r: Rope, to: Ints) -> NDArray[np.bool_]:
+def _crowded(r: Rope, pairs: Ints, to: Ints) -> NDArray[np.bool_]:
     """(m,) which crossings may not go on to these nodes of what is held straight: a wrap takes its room on it, and of two crossings each.
     Three at one place are what is left of a hitch that came off, or of core that went round it."""
-    far, first = r.far, r.held[:, 0]
-    order = np.lexsort((far[first], r.held[:, 3], r.cord[first]))
+    far, first = r.far, pairs[:, 0]
+    order = np.lexsort((far[first], pairs[:, 3], r.cord[first]))
     out = np.zeros(len(to), bool)
     a, b = order[:-2], order[2:]
-    alike = (r.held[a, 3] == r.held[b, 3]) & (r.cord[first[a]] == r.cord[first[b]])
+    alike = (pairs[a, 3] == pairs[b, 3]) & (r.cord[first[a]] == r.cord[first[b]])
     a, b = a[alike], b[alike]
     was, now = np.abs(far[first[b]] - far[first[a]]), np.abs(far[to[b]] - far[to[a]])
     cord = r.cord[first[a]]
-    least = ROOM * 2 * r.radius[r.held[a, 1]] / r.spacing()[cord]
+    least = ROOM * 2 * r.radius[pairs[a, 1]] / r.spacing()[cord]
     near = (now < least) & (now < was)
     out[a[near]] = out[b[near]] = True
     return out

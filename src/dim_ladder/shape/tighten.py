@@ -15,6 +15,7 @@ from dim_ladder.base import InputError
 from dim_ladder.notation import Weave
 from dim_ladder.shape import measure
 from dim_ladder.shape.aside import in_one, joined, let_go, pressing
+from dim_ladder.shape.beaded import as_they_hang
 from dim_ladder.shape.cache import keep, kept, key, known
 from dim_ladder.shape.chained import drawn_together, own_part, unlike
 from dim_ladder.shape.contact import between
@@ -22,11 +23,13 @@ from dim_ladder.shape.engine import engine, ready
 from dim_ladder.shape.helper import elsewhere, is_on
 from dim_ladder.shape.job import GUESSED, UNDONE, made
 from dim_ladder.shape.relax import Stage, State, settle
-from dim_ladder.shape.rope import Array, Rope, let_out, respaced, rope
+from dim_ladder.shape.respaced import respaced
+from dim_ladder.shape.rope import Array, Rope, let_out, rope
 from dim_ladder.shape.several import in_turn, together
 from dim_ladder.shape.sound import amiss
 from dim_ladder.shape.spaced import below_each_other, often
 from dim_ladder.shape.stages import cord_in, more_careful, softly, stages_of, tails_of
+from dim_ladder.shape.threaded import in_own_unit
 from dim_ladder.shape.value import Job, TightShape
 
 TAIL = 3.0  # diameters of tail of a knot that is tied once
@@ -106,6 +109,9 @@ def _pulled(
     job: Job, *, stages: tuple[Stage, ...] | None, by: ModuleType | None, stop: Callable[[], bool]
 ) -> Iterator[TightShape]:
     """As it is said, and no other way."""
+    if job.kind == "beads":
+        yield as_they_hang(job)
+        return
     if job.rows:
         knots = [pulled(row, stages=stages, by=by, stop=stop) for row in job.rows]
         for found in in_turn(knots):
@@ -299,9 +305,9 @@ def shape_of(job: Job, state: State, soft: float = 0.0) -> TightShape:
     passed = state.clear <= 0
     once = job.kind == "knot"
     beads, long = list(job.beads), r.strand_lengths()
-    for b in r.threaded():
-        along = _tailed_part(b.part, long[b.strand]) if once else b.part
-        strand, along = in_one((b.strand, along), job.loops, long)
+    for b, (mine, at) in zip(r.threaded(), in_own_unit(r), strict=True):
+        strand, along = (mine, _tailed_part(at, long[mine])) if once else (b.strand, b.part)
+        strand, along = in_one((strand, along), job.loops, long)
         if job.kind == "held":
             along = measure.part_left(whole[strand], lines[strand], along)
         beads[b.number] = strand, along, *job.beads[b.number][2:]

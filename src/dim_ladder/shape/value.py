@@ -66,7 +66,7 @@ class Place(NamedTuple):
 @dataclass(frozen=True, slots=True)
 class Job:
     """What is pulled tight. ends : by strand, whose it is; wing.a+wing.b where a cord was laid in by
-    its fold. kind : "cell", "knot" (tied once, worked out between two others like it), "held" or "closed". stretch : pull on the
+    its fold. kind : "cell", "knot" (tied once, worked out between two others like it), "held", "closed" or "beads" (nothing but those). stretch : pull on the
     pitch that keeps fillers straight and draws what is worked along the work. unit_mm : a diameter of the thickest cord. beads : strand, how
     far along it as a part of its length, name, and which bead of the unit it is, on every end that runs through it. loose : by strand of held work, whether it was laid in here by itself,
     and whether it was dropped here. period : how many units of the section it is. idle : by strand, whether it crosses nothing. loops, tips : pairs of strands

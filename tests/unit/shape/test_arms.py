@@ -126,7 +126,7 @@ def test_a_bead_by_itself_is_drawn_and_what_is_made_fast_is_not_missed():
 def test_beads_on_one_end_lie_one_below_the_other():
     weave = parse_strict(f"{COLD}section pearl: start\n  1: bead bone\n  1: bead bone\n  2: bead bone\n")
     found = uncrossed(weave, "pearl")
-    assert [(b.end, b.down) for b in found.beads] == [("a.a", 5), ("a.a", 15), ("b.a", 5)]
+    assert [(b.ends, b.down) for b in found.beads] == [(("a.a",), 5), (("a.a",), 15), (("b.a",), 5)]
     assert found.long == 20
     assert uncrossed(parse_strict(f"{COLD}{RIGHT}"), "right") is None
 

@@ -7,7 +7,8 @@ from dim_ladder.notation import parse_strict
 from dim_ladder.shape import fast, tight
 from dim_ladder.shape.engine import plain
 from dim_ladder.shape.faces import beads_of, cords_of, strands_of
-from dim_ladder.shape.rope import respaced, rope
+from dim_ladder.shape.respaced import respaced
+from dim_ladder.shape.rope import rope
 from dim_ladder.shape.tighten import job_for
 from helpers.weaves import TERN
 

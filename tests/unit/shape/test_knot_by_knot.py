@@ -7,8 +7,8 @@ import pytest
 
 from dim_ladder.notation import Count
 from dim_ladder.shape import tight
+from dim_ladder.shape.parted import knot_by_knot, strung
 from dim_ladder.shape.rope import along_of
-from dim_ladder.shape.spaced import knot_by_knot, strung
 from dim_ladder.shape.tighten import job_for, pulled
 from helpers.restarts import begun_elsewhere
 from helpers.weaves import weave_of

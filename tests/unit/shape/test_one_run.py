@@ -6,7 +6,7 @@ import pytest
 from dim_ladder.notation import Call, parse_strict
 from dim_ladder.shape import joined, tight
 from dim_ladder.shape.joined import whole
-from dim_ladder.shape.spaced import free_between
+from dim_ladder.shape.parted import free_between
 
 HEAD = """weave "Spans"
 cords

@@ -12,8 +12,9 @@ from dim_ladder.shape.cache import key
 from dim_ladder.shape.centre import known_shape
 from dim_ladder.shape.faces import beads_of, cords_of, strands_of
 from dim_ladder.shape.packing import packing
+from dim_ladder.shape.parted import free_between, knots_apart
 from dim_ladder.shape.rope import along_of
-from dim_ladder.shape.spaced import free_between, knots_apart, opened
+from dim_ladder.shape.spaced import opened
 from dim_ladder.shape.tighten import job_for
 from helpers.weaves import weave_of
 

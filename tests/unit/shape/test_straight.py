@@ -10,7 +10,8 @@ from dim_ladder.shape import fast, pull, tight
 from dim_ladder.shape.cache import keep, known
 from dim_ladder.shape.engine import plain
 from dim_ladder.shape.relax import _sways
-from dim_ladder.shape.rope import respaced, rope, turned
+from dim_ladder.shape.respaced import respaced
+from dim_ladder.shape.rope import rope, turned
 from dim_ladder.shape.sound import amiss
 from dim_ladder.shape.straight import _crowded, follow_crossings
 from dim_ladder.shape.tighten import job_for, pulled, rope_of
@@ -275,10 +276,10 @@ def test_a_wrap_may_go_where_there_is_room_on_the_core_and_not_into_another():
     first = r.held[:, 0]
     k = np.argsort(r.far[first])[4:10]
     assert (np.diff(r.far[first[k]]) >= 0).all()
-    assert not _crowded(r, first).any()  # all stay
+    assert not _crowded(r, r.held, first).any()  # all stay
     into = first.copy()
     into[k] = first[k[0]]  # six crossings, of three wraps, at the place of the first
-    assert _crowded(r, into)[k[2:]].all()
+    assert _crowded(r, r.held, into)[k[2:]].all()
     beside = first.copy()
     beside[k[1]] = first[k[0]]  # the two of one wrap
-    assert not _crowded(r, beside).any()
+    assert not _crowded(r, r.held, beside).any()

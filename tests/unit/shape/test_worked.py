@@ -6,7 +6,7 @@ import pytest
 from dim_ladder.notation import parse_strict
 from dim_ladder.shape import tight
 from dim_ladder.shape.joined import whole
-from dim_ladder.shape.spaced import free_between
+from dim_ladder.shape.parted import free_between
 
 FAN = """weave "Fan"
 cords
