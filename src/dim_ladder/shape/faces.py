@@ -92,10 +92,12 @@ def cords_of(weave: Weave, section: str) -> Cords:
     )
 
 
-def strands_of(shape: TightShape, cords: Cords, units: int, tail: float = TAIL) -> list[Strand]:
+def strands_of(
+    shape: TightShape, cords: Cords, units: int, tails: tuple[float, float] = (TAIL, TAIL)
+) -> list[Strand]:
     """The lines of so many units, one below the other, every cord in its own look wherever it has come to.
 
-    tail : diameters that are shown of a held knot's tails.
+    tails : diameters that are shown of a held knot's tails, above and below.
     """
     shape = opened(shape)
     many = len(cords.looks)
@@ -111,7 +113,7 @@ def strands_of(shape: TightShape, cords: Cords, units: int, tail: float = TAIL) 
         return [
             Strand(s, cords.look(n), d, n, b, cords.letter(n))
             for s, n, d, b in zip(
-                worked(with_loops(shape), tail), numbers, shape.diameter, spread, strict=True
+                worked(with_loops(shape), *tails), numbers, shape.diameter, spread, strict=True
             )
         ]
     ends = range(len(shape.lines))
@@ -141,12 +143,12 @@ def _in_unit(shape: TightShape, strand: int, line: Array, unit: int, units: int)
     )
 
 
-def worked(lines: Sequence[Array], tail: float) -> list[Array]:
+def worked(lines: Sequence[Array], above: float, below: float) -> list[Array]:
     """With so much of the straight tails of a held knot, above and below what is tied."""
     reach = reach_of(lines)
     if reach is None:
         return list(lines)
-    return cut_off(lines, reach[0] - tail, reach[1] + tail)
+    return cut_off(lines, reach[0] - above, reach[1] + below)
 
 
 def beads_of(shape: TightShape, weave: Weave, units: int) -> list[Bead]:
@@ -165,10 +167,10 @@ def beads_of(shape: TightShape, weave: Weave, units: int) -> list[Bead]:
             at = part * along[-1]
             if reach is not None:
                 y = np.interp(at, along, line[:, 1])
-                end = line[0, 1] if y < reach[0] else line[-1, 1] if y > reach[1] else None
-                if end is not None:
-                    y = reach[0] - radius if end == line[0, 1] else reach[1] + radius
-                    at = along[int(np.argmin(np.abs(line[:, 1] - y)))]
+                top, foot = reach[0] - radius, reach[1] + radius
+                if not top <= y <= foot:
+                    near = top if y < top else foot
+                    at = along[int(np.argmin(np.abs(line[:, 1] - near)))]
             place = np.array([np.interp(at, along, line[:, k]) for k in range(3)])
             threaded.setdefault(of, []).append(place)
         for of, places in threaded.items():  # on several ends, its middle is between them

@@ -95,7 +95,8 @@ def made(
     one, as_one = (below, 1) if below else _as_hands_wind(one)
     _bound(len(one.crossings), "Make a body section of what repeats")
     once = s.kind != "body"
-    held = hangs or (below is None and (not repeats(one) or (once and times > 1)))
+    beaded = once and any(p.kind == "bead" for x in one.steps for p in x.placed)
+    held = hangs or (below is None and (not repeats(one) or (once and times > 1) or beaded))
     real = least(one) if below is None and not held and one.crossings else None
     loops = slips(one, least(one) if hangs else real) if below is None else frozenset()
     if hangs and loops:

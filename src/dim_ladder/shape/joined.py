@@ -29,7 +29,7 @@ from dim_ladder.shape.spaced import opened
 from dim_ladder.shape.stitched import laid, passages
 from dim_ladder.shape.uncrossed import Uncrossed, laid_straight, uncrossed
 from dim_ladder.shape.value import TightShape
-from dim_ladder.shape.worked import TRIM, worked_part
+from dim_ladder.shape.worked import TRIM, tails_with, worked_part
 from dim_ladder.trace.roles import period_of
 
 JOIN = 0.6  # diameters between two sections
@@ -232,10 +232,10 @@ class _Piece:
         scale = shape.unit_mm / self.unit
         looks = [self.look.get(e.split("+")[0], NOBODY) for e in shape.ends]
         held = beads_of(shape, self.weave, units)
-        tail = max([TRIM, *(2 * b.radius + TRIM for b in held)])
-        drawn = [x.line for x in strands_of(shape, Cords(looks), units, tail)]
+        tails = tails_with(held, shape.lines, TRIM)
+        drawn = [x.line for x in strands_of(shape, Cords(looks), units, tails)]
         lines = [(even(x) if shape.kind == "held" else x) * scale for x in drawn]
-        lines = worked_part(shape, lines, scale) if core is None else lines
+        lines = worked_part(shape, lines, scale, held) if core is None else lines
         # A cord that was laid in by its fold begins and ends below.
         tops = [line[0, 1] for e, line in zip(holder, lines, strict=True) if "+" not in e]
         top = float(np.mean(tops) if tops else min(line[:, 1].min() for line in lines))

@@ -148,6 +148,7 @@ def opened(shape: TightShape) -> TightShape:
         return shape
     pitch = shape.pitch + sum(free)
     lines = []
+    now: list[list[int]] = []  # by strand, which points of its line the former points are
     before = {
         f: x[-1] - [0.0, shape.pitch, 0.0] for x, f in zip(shape.lines, shape.follow, strict=True) if f >= 0
     }
@@ -155,9 +156,13 @@ def opened(shape: TightShape) -> TightShape:
         parts, y = np.split(line, of), free[0]
         # It comes from where the unit above let go of it.
         out = [before.get(k, line[0])[None]] if y > 0 else []
+        now.append([])
         for part, gap in zip(parts, free[1:], strict=True):
             after = part + np.array([0.0, y, 0.0])
-            out += [_down(out[-1][-1], after[0]), after] if out and y > 0 else [after]
+            out += [_down(out[-1][-1], after[0])] if out and y > 0 else []
+            begins = sum(map(len, out))
+            now[-1] += range(begins, begins + len(after))
+            out.append(after)
             y += gap
         lines.append(np.vstack(out))
     if free[-1] > 0:
@@ -169,10 +174,8 @@ def opened(shape: TightShape) -> TightShape:
         lines = [np.vstack([x, _down(x[-1], end), end]) for x, end in zip(lines, ends, strict=True)]
 
     def moved(strand: int, part: float) -> float:
-        along = along_of(shape.lines[strand])
-        at = part * along[-1]
-        past = free[0] + sum(gap for gap, n in zip(free[1:], seams[strand], strict=False) if along[n] <= at)
-        return float(min(1.0, (at + past) / along_of(lines[strand])[-1]))
+        there, along = along_of(shape.lines[strand]), along_of(lines[strand])
+        return float(np.interp(part * there[-1], there, along[now[strand]]) / along[-1])
 
     return replace(
         shape,

@@ -6,7 +6,8 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from dim_ladder.shape.measure import cut_off
+from dim_ladder.shape.faces import Bead
+from dim_ladder.shape.measure import cut_off, reach_of
 from dim_ladder.shape.rope import Array, Flags, along_of
 from dim_ladder.shape.value import TightShape
 
@@ -16,19 +17,26 @@ OWN = np.pi / 2  # diameters along itself, from which on a cord touches itself
 TRIM = 0.3  # diameters of tail that are kept
 
 
-def worked_part(shape: TightShape, lines: list[Array], scale: float) -> list[Array]:
+def worked_part(
+    shape: TightShape, lines: list[Array], scale: float, beads: Sequence[Bead] = ()
+) -> list[Array]:
     """What is drawn of a knot that is tied once without the tails that hang where they were held: as long as it was measured, where most cords
-    hold each other. lines : scale times as large as the shape. All of it where none do."""
-    if shape.kind != "held" or shape.standing or shape.beads or shape.cells:
-        return lines  # loops stand out of it, beads are pushed up to it, or it is a chain with its begin and its lock
+    hold each other, and as far as its beads are, in diameters of its own. lines : scale times as large as the shape. All of it where none do."""
+    if shape.kind != "held" or shape.standing or shape.cells:
+        return lines  # loops stand out of it, or it is a chain with its begin and its lock
     touched = _touched(shape, [line / scale for line in lines])
     y = np.sort(np.concatenate([x[of, 1] for x, of in zip(lines, touched, strict=True)])) / scale
     if not len(y):
         return lines
     long = max(shape.pitch - 1.0, 0.0)  # between the middles of its outermost cords
     many = np.searchsorted(y, y + long, side="right") - np.arange(len(y))
+    within = [b for b in beads if y[0] < b.at[1] < y[-1]]
+    if within:  # what lies between beads and knots is part of it
+        many += len(y) * ((y <= min(b.at[1] for b in within)) & (y + long >= max(b.at[1] for b in within)))
     top = float(y[int(np.argmax(many))]) - 0.5
-    return cut_off(lines, (top - TRIM) * scale, (top + max(shape.pitch, 1.0) + TRIM) * scale)
+    low = min([top, *(float(b.at[1]) - b.radius for b in beads)])
+    high = max([top + max(shape.pitch, 1.0), *(float(b.at[1]) + b.radius for b in beads)])
+    return cut_off(lines, (low - TRIM) * scale, (high + TRIM) * scale)
 
 
 def _touched(shape: TightShape, lines: Sequence[Array]) -> list[Flags]:
@@ -49,3 +57,11 @@ def _touched(shape: TightShape, lines: Sequence[Array]) -> list[Flags]:
     out = np.zeros(len(own), bool)
     out[i[near]] = out[j[near]] = True
     return np.split(out, np.cumsum(many)[:-1])
+
+
+def tails_with(beads: Sequence[Bead], lines: Sequence[Array], least: float) -> tuple[float, float]:
+    """How much of the tails of a held knot is to be shown for its beads on them, above and below; no less than that."""
+    reach = reach_of(lines) or (0.0, 0.0)
+    above = max([0.0, *(reach[0] - float(b.at[1]) + b.radius for b in beads)])
+    below = max([0.0, *(float(b.at[1]) + b.radius - reach[1] for b in beads)])
+    return above + least, below + least

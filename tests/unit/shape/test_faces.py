@@ -138,7 +138,7 @@ def test_all_tails_of_what_is_tied_once_are_shown():
     """A straight tail has a point at either end: it is cut between them, not left out."""
     line = np.array([[0.0, -9, 0], [0, 0, 0], [1, 0.5, 0], [0, 1, 0], [0, 9, 0]])
     other = line * [1, 1, 1] + [3, -0.5, 0]
-    for shown in worked([line, other], 1.5):
+    for shown in worked([line, other], 1.5, 1.5):
         assert shown[0, 1] == pytest.approx(-2.0)
         assert shown[-1, 1] == pytest.approx(2.0)
         assert (np.diff(shown[:, 1]) >= 0).all()
