@@ -31,6 +31,8 @@ def begun_elsewhere(job: Job, seed: int = 5) -> Job:
         rows = tuple(begun_elsewhere(r, seed + k) for k, r in enumerate(job.rows))
         parts = tuple(p._replace(job=begun_elsewhere(p.job, seed + k)) for k, p in enumerate(job.parts))
         return replace(job, rows=rows, parts=parts)
+    if job.kind == "beads":  # hung, and not drawn up
+        return job
     c = job.curves
     rng = np.random.default_rng(seed)
     moved = [s * np.array([1.15, 0.9 if c.repeats else 1.0, 1.2]) for s in c.strands]
