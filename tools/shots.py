@@ -17,7 +17,6 @@ from PySide6.QtCore import QEventLoop, Qt, QTimer  # noqa: E402
 from PySide6.QtTest import QTest  # noqa: E402
 
 from dim_ladder.app.hang.screen import HangScreen  # noqa: E402
-from dim_ladder.app.look.screen import LookScreen  # noqa: E402
 from dim_ladder.app.main import application  # noqa: E402
 from dim_ladder.app.stash.orders import OrdersScreen  # noqa: E402
 from dim_ladder.app.window import MainWindow  # noqa: E402
@@ -90,12 +89,8 @@ def main() -> None:
         w.run("look.whole")
         shot("look-whole")
         w.run("look.names")
-        look = w.screen_of("view.look")
-        assert isinstance(look, LookScreen)
-        w.run("look.turn")
-        look.turned.turn_to(-40.0, 25.0)
-        shot("look-turn")
-        look.turned.turn_to(0.0, 0.0)
+        w.run("look.closed")
+        shot("look-closed")
         w.run("look.colours")
         pause(1500)
         shot("look-colours")

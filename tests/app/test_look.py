@@ -100,11 +100,11 @@ def test_leaving_the_screen_leaves_off(window, look, qtbot, settled):
 def test_the_whole_piece_in_its_planned_size_beside_a_ruler(window, look, settled):
     window.run("look.whole")
     settled(window)
-    assert look.piece.left_out == ()
-    units = round(look.piece.length_mm / 15.8)
+    assert look.whole.piece.left_out == ()
+    units = round(look.whole.piece.length_mm / 15.8)
     assert 8 <= units <= 12
     assert "of it worked. Sections are pulled tight" in look.honest.text()
-    for view in look.whole_views.values():
+    for view in look.whole.faces.values():
         assert drawn(view) > 300
     assert set(look.pictures()) == {"whole"}
 

@@ -86,3 +86,47 @@ def test_a_weave_that_cannot_be_pulled_is_not_turned_or_coloured(window, look, s
     assert drawn(look.turned) == 0
     assert look.solid() is None
     assert not window.actions_by_id["look.solid"].isEnabled()
+
+
+def test_the_piece_is_seen_closed_round_and_saved_so(window, look, settled, tmp_path, monkeypatch):
+    window.run("look.closed")
+    settled(window)
+    view = look.whole.closed
+    assert drawn(view) > 400
+    assert "closed round" in view.title
+    before = view.turn, view.tip
+    QTest.keyClick(view, Key.Key_Left)
+    settled(window)
+    assert (view.turn, view.tip) == (pytest.approx(before[0] + 15), before[1])
+    QTest.keyClick(view, Key.Key_0)
+    assert (view.turn, view.tip) == before
+    assert "of it worked" in look.honest.text()
+    assert set(look.pictures()) == {"closed"}
+    to = tmp_path / "round.glb"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(to), ""))
+    window.run("look.solid")
+    settled(window)
+    import trimesh
+
+    scene = trimesh.load(to)
+    wide, deep = sorted(scene.extents)[1:]
+    assert wide > 0.8 * deep  # round, and no strip
+    window.run("look.whole")
+    settled(window)
+    assert set(look.pictures()) == {"whole"}
+
+
+def test_what_is_planned_by_its_length_is_not_closed_and_says_why(window, look, settled):
+
+    from dim_ladder.commands import SetPlan
+
+    window.run("look.closed")
+    settled(window)
+    plan = window.session.document.plan
+    window.session.do(SetPlan(plan=plan.model_copy(update={"target": "length", "size_mm": 300.0})))
+    settled(window)
+    assert drawn(look.whole.closed) == 0
+    assert "planned by its length" in look.honest.text()
+    window.session.undo()
+    settled(window)
+    assert drawn(look.whole.closed) > 400

@@ -17,7 +17,7 @@ from dim_ladder.publish.svg import to_svg
 if TYPE_CHECKING:
     from dim_ladder.app.look.screen import LookScreen
 
-MODES = ("look.band", "look.whole", "look.slips", "look.turn", "look.colours")
+MODES = ("look.band", "look.whole", "look.closed", "look.slips", "look.turn", "look.colours")
 
 
 class Looking:

@@ -19,14 +19,16 @@ from dim_ladder.scale import Plan
 from dim_ladder.scale.girth import former_mm
 from dim_ladder.shape import TightShape, ready, tight
 from dim_ladder.shape.faces import SIDES, beads_of, cords_of, face, strands_of
+from dim_ladder.shape.joined import Whole
 from dim_ladder.shape.solid import bodies
 from dim_ladder.shape.whole import whole_picture
+from dim_ladder.shape.worn import TIP, worn
 from dim_ladder.shelf import Document
 from dim_ladder.trace import StepRecord, Trace, trace
 from dim_ladder.trace.former import former_sections, former_work
 
 UNITS = 6  # of a face
-KINDS = "steps, ladder, diagram, motion, front, back, edge, whole or solid"
+KINDS = "steps, ladder, diagram, motion, front, back, edge, whole, closed or solid"
 
 
 def drawn(
@@ -74,10 +76,10 @@ def _pictures(
     weave = doc.weave
     if what in SIDES:
         return _faces(weave, doc.plan, what, section)
-    if what == "whole":
+    if what in ("whole", "closed"):
         if section is not None:
             raise InputError("the whole piece is all of its sections", "Leave out --section")
-        return _whole(doc), []
+        return (_whole(doc) if what == "whole" else _closed(doc)), []
     made: dict[str, Picture]
     if what == "steps":
         drawn = [i for i, r in enumerate(t.steps) if r.hops and not r.quiet and _is_of(t, r, section)]
@@ -103,6 +105,19 @@ def _pictures(
 
 def _whole(doc: Document) -> dict[str, Picture]:
     """The piece in its planned size from all sides, lying beside a ruler."""
+    piece = _piece(doc)
+    return {f"whole-{side}": whole_picture(piece, side, lying=True) for side in SIDES}
+
+
+def _closed(doc: Document) -> dict[str, Picture]:
+    """The piece in its planned size closed round, as it is worn."""
+    found = worn(_piece(doc))
+    if found is None:
+        raise InputError("the piece is too short to be closed round", "Draw it as whole")
+    return {"closed": found.seen(0.0, TIP, title="The whole piece, closed round")}
+
+
+def _piece(doc: Document) -> Whole:
     ready(wait=True)
     *_, piece = pieces(doc.weave, calibration_of(doc), doc.plan)
     if not piece.strands:
@@ -111,7 +126,7 @@ def _whole(doc: Document) -> dict[str, Picture]:
                 "work on a former is no length of a piece", "Draw it as front, back, edge or solid"
             )
         raise InputError("no section of it can be pulled tight", KINDS)
-    return {f"whole-{side}": whole_picture(piece, side, lying=True) for side in SIDES}
+    return piece
 
 
 def _faces(weave: Weave, plan: Plan, side: str, section: str | None) -> tuple[dict[str, Picture], list[str]]:

@@ -80,6 +80,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("play.save", "Save the motion…", "", "Play", "Write the stretch as an animated picture that any browser shows"),
     Action("look.band", "The band", "Ctrl+Alt+1", "Look", "Units of the section from the front, from behind and on edge"),
     Action("look.whole", "The whole piece", "Ctrl+Alt+2", "Look", "Start, body and finish in the planned size, to scale beside a ruler"),
+    Action("look.closed", "Closed round", "Ctrl+Alt+6", "Look", "The whole piece closed round, as it is worn: drag it, or turn it with the arrows"),
     Action("look.slips", "How it goes wrong", "Ctrl+Alt+3", "Look", "The common slips of this section next to the right one, how to tell them and what to undo"),
     Action("look.turn", "Turn it in the hand", "Ctrl+Alt+4", "Look", "The tight weave from anywhere: drag it, or turn it with the arrows"),
     Action("look.colours", "Colourways", "Ctrl+Alt+5", "Look", "The weave in other colours side by side, front and back; one click takes one"),

@@ -64,6 +64,12 @@ def fitting(weave: Weave, fastening: str, shapes: Mapping[str, TightShape]) -> F
     return Fitting(top, foot, fastening.startswith("loop-") and top in ("bar", ""))
 
 
+def laps_of(fit: Fitting, fastening: str, adds: float | None) -> float:
+    """mm by which what closes a piece laps, once for the length it adds: a loop and the knob in it. adds : of the fastening, mm; None as usual."""
+    usual = FASTENINGS[fastening].adds_mm if fastening in FASTENINGS else 0.0
+    return (usual if adds is None else adds) if fit.standing else 0.0
+
+
 def ends_in_knob(weave: Weave, shapes: Mapping[str, TightShape]) -> bool:
     """Whether a finish ties what holds in a loop: a knot that is known for that, or one much thicker than the body."""
     body = [shapes[s.name].thickness for s in weave.sections if s.kind == "body" and s.name in shapes]

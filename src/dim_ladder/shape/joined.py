@@ -21,7 +21,7 @@ from dim_ladder.shape.chained import runs_of
 from dim_ladder.shape.closing import even
 from dim_ladder.shape.faces import Bead, Cords, Strand, beads_of, strands_of
 from dim_ladder.shape.frames import HANGING, Frame, led, round_oval
-from dim_ladder.shape.hung import STUB, fitting, hung
+from dim_ladder.shape.hung import STUB, fitting, hung, laps_of
 from dim_ladder.shape.rope import Array
 from dim_ladder.shape.several import Beside, hang_beside
 from dim_ladder.shape.sheath import Look, look_of
@@ -42,7 +42,7 @@ NOBODY = Look("#888888")
 class Whole:
     """strands : lines of cord in diameters. unit_mm : of the thickest cord. length_mm : from the first section to the end of
     the last. left_out : sections that could not be pulled tight, and why they are not in it. begin : where it begins above the first
-    section, in diameters, where arms are worked upwards."""
+    section, in diameters, where arms are worked upwards. laps : diameters by which its ends lap where it is closed, as a button in its loop."""
 
     strands: tuple[Strand, ...]
     unit_mm: float
@@ -50,6 +50,7 @@ class Whole:
     left_out: tuple[str, ...]
     beads: tuple[Bead, ...] = ()
     begin: float = 0.0
+    laps: float = 0.0
 
 
 def whole(
@@ -77,6 +78,7 @@ def whole(
     out: list[Strand] = []
     fittings: list[Strand] = []
     legs: dict[str, Array] = {}
+    laps = 0.0
     if made.parts:
         # Where a layer was tied back over the work, its foot is where that was turned.
         feet = [
@@ -87,6 +89,7 @@ def whole(
         fit = fitting(weave, fastening, shapes)
         fittings, balls, legs = hung(tops, feet, look, unit, fit, fastening, adds_mm)
         made.beads += balls
+        laps = laps_of(fit, fastening, adds_mm) / unit
     for e in made.parts:
         number = names.index(e) if e in names else 0
         for n, line in enumerate(made.runs(e)):
@@ -99,6 +102,7 @@ def whole(
         tuple(made.left_out),
         tuple(made.beads),
         made.high,
+        laps,
     )
 
 

@@ -21,38 +21,38 @@ from dim_ladder.app.labels import Label
 from dim_ladder.app.look.colours import Colours
 from dim_ladder.app.look.faceview import FaceView
 from dim_ladder.app.look.gallery import Gallery
-from dim_ladder.app.look.shown import Shown, pieces_of, shown, shown_whole, units_for
+from dim_ladder.app.look.piece import WholeViews
+from dim_ladder.app.look.shown import Shown, shown, units_for
 from dim_ladder.app.look.tightener import Answer, Tightener, content_of
 from dim_ladder.app.look.turnview import TurnView
 from dim_ladder.app.look.words import honest_words, kept_words, size_words
 from dim_ladder.app.painting import PictureView
 from dim_ladder.app.session import Session
 from dim_ladder.app.theme import sized, theme
-from dim_ladder.base import DimLadderError, format_length
 from dim_ladder.commands import SetColourway
 from dim_ladder.commands.colourways import Colourway
 from dim_ladder.commands.table import action
-from dim_ladder.notation import Section
+from dim_ladder.notation import Section, working_ends
 from dim_ladder.picture.display import Picture
 from dim_ladder.publish.solid import to_glb
 from dim_ladder.scale.girth import former_mm
 from dim_ladder.shape import TightShape
 from dim_ladder.shape.charts import contact_map, cord_bars, packing_chart
 from dim_ladder.shape.faces import SIDES, Cords, beads_of, strands_of, title_of
-from dim_ladder.shape.joined import Whole
 from dim_ladder.shape.solid import bodies
 from dim_ladder.shape.turning import Held, held
-from dim_ladder.shape.whole import whole_picture
 
 SHOWN_MM = 90.0  # about so much of the band is drawn
 MOST_BARS = 12  # ends, beyond which bars would fill the screen
 MODES = {
     "look.band": "Band",
     "look.whole": "Whole piece",
+    "look.closed": "Closed",
     "look.slips": "Slips",
     "look.turn": "Turn",
     "look.colours": "Colourways",
 }
+WHOLE = ("look.whole", "look.closed")  # ways in which all of it is seen
 TURNED = 12  # units that are turned in the hand
 
 
@@ -77,16 +77,14 @@ class LookScreen(QWidget):
         self.names = False
         self.kept: _Kept | None = None
         self._drawn: tuple[object, ...] = ()
-        self._whole_of = ""
-        self.piece: Whole | None = None
         jobs = session.jobs
         self.tightener = Tightener(jobs, "look", self, curves=True)
         self.tightener.answered.connect(self._answered)
         self.views = {side: FaceView(jobs, f"look-{side}", f"The tight weave, {side}") for side in SIDES}
         self.kept_view = FaceView(jobs, "look-kept", "The shape kept beside")
-        self.whole_views = {
-            s: FaceView(jobs, f"look-whole-{s}", f"The whole piece, {s}") for s in ("front", "back")
-        }
+        self.whole = WholeViews(session)
+        self.whole.said.connect(self._pieced)
+        self.whole.nothing.connect(self._unpieced)
         self.gallery = Gallery(jobs, "look-slips")
         self.turned = TurnView(jobs, "look-turn")
         self.colours = Colours(jobs, "look-colours", self._take_colours)
@@ -149,12 +147,7 @@ class LookScreen(QWidget):
         self.kept_view.hide()
         self.heads[0].hide()
         self.stage = QStackedWidget()
-        both = QWidget()
-        rows = QVBoxLayout(both)
-        rows.setContentsMargins(0, 0, 0, 0)
-        for view in self.whole_views.values():
-            rows.addWidget(view)
-        for page in (band, both, self.gallery, self.turned, self.colours):
+        for page in (band, self.whole, self.whole.closed, self.gallery, self.turned, self.colours):
             self.stage.addWidget(page)
         left = QVBoxLayout()
         left.setSpacing(10)
@@ -193,8 +186,7 @@ class LookScreen(QWidget):
         super().hideEvent(event)
         self.tightener.leave()
         self.gallery.leave()
-        self._session.jobs.drop("look-piece")
-        self._whole_of = ""
+        self.whole.leave()
 
     # -- what is chosen ----------------------------------------------------------------------------
 
@@ -280,8 +272,8 @@ class LookScreen(QWidget):
         self.tightener.ask(s.weave, section, former_mm(s.document.plan, section))
         if self.mode == "look.slips":
             self.gallery.show_slips(s.weave, section.name, content_of(s.weave, section), theme().pen)
-        if self.mode == "look.whole":
-            self._ask_whole()
+        if self.mode in WHOLE:
+            self.whole.ask(content_of(s.weave, s.weave.sections[-1]))
         self._answered()
 
     def _nothing(self, why: str) -> None:
@@ -296,8 +288,9 @@ class LookScreen(QWidget):
         for chart in (self.bars, self.chart, self.contacts):
             chart.hide()
         self._drawn = ()
-        for view in (*self.views.values(), *self.whole_views.values()):
+        for view in self.views.values():
             view.show_face(None)
+        self.whole.drop()
         self.turned.show_held(None)
         self._mark()
         self.changed.emit()
@@ -369,6 +362,10 @@ class LookScreen(QWidget):
         shape = self.shape
         if shape is None:
             return None
+        round_it = self.whole.held() if self.mode == "look.closed" else None
+        if round_it is not None and self.whole.piece is not None:
+            names = working_ends(self._session.weave)
+            return to_glb(bodies(round_it.strands, round_it.beads), self.whole.piece.unit_mm, names)
         body, _ = self._held(shape, self.tightener.answer.cords)
         return to_glb(bodies(body.strands, body.beads), shape.unit_mm, self.tightener.answer.cords.names)
 
@@ -389,7 +386,7 @@ class LookScreen(QWidget):
         self.chart.setVisible(len(answer.curve) > 2)
         if len(answer.curve) > 2:
             self.chart.show_picture(packing_chart(answer.curve, shape, self._measured(), pen))
-        if self.mode != "look.whole":
+        if self.mode not in WHOLE:
             self.honest.setText(honest_words(answer))
 
     def _measured(self) -> float | None:
@@ -401,43 +398,20 @@ class LookScreen(QWidget):
             return None
         return float(s.calibration.pitch(section.name).median)
 
-    # -- the whole piece ---------------------------------------------------------------------------
+    def _pieced(self, words: str) -> None:
+        if self.mode in WHOLE:
+            self.honest.setText(words)
 
-    def _ask_whole(self) -> None:
-        s = self._session
-        content = f"{s.document.plan!r} {len(s.document.ties)} {content_of(s.weave, s.weave.sections[-1])}"
-        if content != self._whole_of:
-            self._whole_of = content
-            self.honest.setText("Its sections are being drawn up, one after the other …")
-            work = partial(pieces_of, s.weave, s.calibration, s.document.plan)
-            s.jobs.follow(self, "look-piece", work, self._pieced, self._pieced, self._unpieced)
-
-    def _pieced(self, piece: Whole | None) -> None:
-        if piece is None or self.mode != "look.whole":
-            return
-        self.piece = piece
-        if not piece.strands:
-            for view in self.whole_views.values():
-                view.show_face(None)
-            self.words.setText("No section can be pulled tight yet.")
+    def _unpieced(self, why: str) -> None:
+        if self.mode in WHOLE:
+            self.words.setText(why)
             self.honest.setText("")
-            return
-        for side, view in self.whole_views.items():
-            seen = shown_whole(piece, side, theme().pen)
-            view.show_face(seen.make, seen.natural, beside=seen.beside)
-        left = f" Not in it: {', '.join(piece.left_out)}." if piece.left_out else ""
-        self.honest.setText(
-            f"{format_length(piece.length_mm)} of it worked.{left} Sections are pulled tight by themselves and joined."
-        )
-
-    def _unpieced(self, error: DimLadderError) -> None:
-        self.words.setText(str(error))
 
     def pictures(self) -> dict[str, Picture]:
         """What is shown, by name, to be saved: at 24 pixels to a diameter."""
         section = self.section()
-        if self.mode == "look.whole" and self.piece is not None and self.piece.strands:
-            return {"whole": whole_picture(self.piece, scale=24.0)}
+        if self.mode in WHOLE and (found := self.whole.pictures(self.mode == "look.closed")):
+            return found
         if self.shape is None or section is None:
             return {}
         cords = self.tightener.answer.cords

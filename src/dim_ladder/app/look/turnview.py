@@ -19,13 +19,22 @@ COARSE = 0.7  # pixels drawn for each that is seen, while it is turned
 
 
 class TurnView(FaceView):
-    def __init__(self, jobs: Jobs, key: str, parent: QWidget | None = None) -> None:
-        super().__init__(jobs, key, "The tight weave, turned", parent=parent)
+    def __init__(
+        self,
+        jobs: Jobs,
+        key: str,
+        name: str = "The tight weave, turned",
+        first: tuple[float, float] = (0.0, 0.0),
+        parent: QWidget | None = None,
+    ) -> None:
+        """first : how it is turned and tipped at first, in degrees."""
+        super().__init__(jobs, key, name, parent=parent)
         self.held: Held | None = None
-        self.turn = self.tip = 0.0
+        self._first = first
+        self.turn, self.tip = first
         self._said = ""
         self.setToolTip(
-            "Drag or arrows turn it, wheel, + and − make it larger and smaller, 0 turns it back to the front"
+            "Drag or arrows turn it, wheel, + and − make it larger and smaller, 0 turns it back as it was"
         )
 
     def show_held(self, held: Held | None, said: str = "") -> None:
@@ -50,7 +59,7 @@ class TurnView(FaceView):
         return held.seen(self.turn, self.tip, scale=scale, ink=theme().pen, quick=quick, title=title)
 
     def fit(self) -> None:
-        self.turn_to(0.0, 0.0)
+        self.turn_to(*self._first)
         super().fit()
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:

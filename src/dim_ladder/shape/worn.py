@@ -1,0 +1,42 @@
+"""The whole piece closed round, as it is worn: bent so that its two ends meet, its front outside.
+
+Its length is kept in the middle of its thickness, as it is counted where a size is solved; what lies outside is drawn out, what lies inside
+pressed together.
+"""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+
+from dim_ladder.shape.joined import Whole
+from dim_ladder.shape.rope import Array
+from dim_ladder.shape.turning import Held, held
+
+LEAST = 1.5  # of its thickness, that its inner side is at least away from its middle: what is shorter does not close
+TIP = 28.0  # degrees, by which its upper rim is tipped towards the eye, so that it is seen to be round
+
+
+def worn(piece: Whole) -> Held | None:
+    """The piece to be turned in the hand: upright its axis, in front the middle of its length. None where it is too short to close."""
+    if not piece.strands:
+        return None
+    low = min(float(s.line[:, 1].min()) for s in piece.strands)
+    high = max(float(s.line[:, 1].max()) for s in piece.strands)
+    deep = max(float(np.abs(s.line[:, 2]).max() + s.diameter / 2) for s in piece.strands)
+    radius = (high - low - piece.laps) / (2 * np.pi)
+    if radius - deep < LEAST * deep:
+        return None
+    middle = (low + high) / 2
+    return held(
+        [replace(s, line=_bent(s.line, middle, radius)) for s in piece.strands],
+        [replace(b, at=_bent(b.at[None], middle, radius)[0]) for b in piece.beads],
+    )
+
+
+def _bent(line: Array, middle: float, radius: float) -> Array:
+    """Points of the piece laid round, with its start on the left. middle : of its length."""
+    x, y, z = line.T
+    turn, out = (y - middle) / radius, radius + z
+    return np.column_stack([out * np.sin(turn), -x, out * np.cos(turn)])
