@@ -6,7 +6,7 @@ laid in to slide on the others, is the fastening by itself: then none is drawn b
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -21,6 +21,7 @@ from dim_ladder.shape.value import TightShape
 
 WOOD = Look("#9a7650", 0, "smooth")
 FOLD = 2.6  # diameters from the first section to the middle of what it hangs on
+FOLD_AT_BUCKLE = 1.6  # the same, where the work is drawn up against the bar of a buckle
 STUB = 1.6  # of the ends, above what is not hung on anything and below the last section
 NOWHERE = ("cold-start", "former")
 KNOB = 1.2  # times as thick as the body before it: a finish that is a knob
@@ -64,10 +65,16 @@ def fitting(weave: Weave, fastening: str, shapes: Mapping[str, TightShape]) -> F
     return Fitting(top, foot, fastening.startswith("loop-") and top in ("bar", ""))
 
 
-def laps_of(fit: Fitting, fastening: str, adds: float | None) -> float:
-    """mm by which what closes a piece laps, once for the length it adds: a loop and the knob in it. adds : of the fastening, mm; None as usual."""
+def added(fastening: str, adds: float | None) -> float:
+    """mm that a fastening adds to the length of the work. adds : what it adds in the plan; None as usual."""
     usual = FASTENINGS[fastening].adds_mm if fastening in FASTENINGS else 0.0
-    return (usual if adds is None else adds) if fit.standing else 0.0
+    return usual if adds is None else adds
+
+
+def laps(strands: Sequence[Strand], closed: float) -> float:
+    """By how much what is drawn is longer than it is closed."""
+    every = [s.line[:, 1] for s in strands]
+    return max(0.0, max(map(np.max, every)) - min(map(np.min, every)) - closed) if every else 0.0
 
 
 def ends_in_knob(weave: Weave, shapes: Mapping[str, TightShape]) -> bool:
@@ -89,15 +96,16 @@ def hung(
 ) -> tuple[list[Strand], list[Bead], dict[str, Array]]:  # fmt: skip
     """The fittings, and by end the cord above its work: from the fold over what it hangs on, or as a stub. tops : by end, where it begins; feet : where
     the ends stop; all in diameters. look : by end. adds : of the fastening, mm; None as usual."""
-    usual = FASTENINGS[fastening].adds_mm if fastening in FASTENINGS else 0.0
-    adds = usual if adds is None else adds
+    adds = added(fastening, adds)
     out: list[Strand] = []
     beads: list[Bead] = []
     legs: dict[str, Array] = {}
     first = look.get(next(iter(look), ""), Look("#888888"))
     buckle = (adds if fastening in BUCKLES and adds else FASTENINGS["side-buckle"].adds_mm) / unit_mm / 2
     if tops:
-        level = min(0.0, *(float(p[1]) for p in tops.values())) - FOLD
+        level = min(0.0, *(float(p[1]) for p in tops.values())) - (
+            FOLD_AT_BUCKLE if fit.top == "buckle" else FOLD
+        )
         legs = _folds(tops, level, fit.top, (adds or STANDING_MM) / unit_mm)
         xs = [float(p[0]) for p in tops.values()]
         middle, wide = (max(xs) + min(xs)) / 2, max(xs) - min(xs)
@@ -114,7 +122,10 @@ def hung(
         if fit.standing:
             out.append(loop(middle, level, adds / unit_mm, first))
     if feet:
-        x, below = float(np.mean([f[0] for f in feet])), max(float(f[1]) for f in feet) + STUB
+        x, below = (
+            float(np.mean([f[0] for f in feet])),
+            max(float(f[1]) for f in feet) + (0.0 if fit.foot == "buckle" else STUB),
+        )
         wide = float(np.ptp([f[0] for f in feet]))
         if fit.foot == "buckle":
             out.append(buckle_half(x, below, wide, unit_mm, buckle, up=False))

@@ -21,7 +21,7 @@ from dim_ladder.shape.chained import runs_of
 from dim_ladder.shape.closing import even
 from dim_ladder.shape.faces import Bead, Cords, Strand, beads_of, strands_of
 from dim_ladder.shape.frames import HANGING, Frame, led, round_oval
-from dim_ladder.shape.hung import STUB, fitting, hung, laps_of
+from dim_ladder.shape.hung import STUB, added, fitting, hung, laps
 from dim_ladder.shape.rope import Array
 from dim_ladder.shape.several import Beside, hang_beside
 from dim_ladder.shape.sheath import Look, look_of
@@ -42,7 +42,8 @@ NOBODY = Look("#888888")
 class Whole:
     """strands : lines of cord in diameters. unit_mm : of the thickest cord. length_mm : from the first section to the end of
     the last. left_out : sections that could not be pulled tight, and why they are not in it. begin : where it begins above the first
-    section, in diameters, where arms are worked upwards. laps : diameters by which its ends lap where it is closed, as a button in its loop."""
+    section, in diameters, where arms are worked upwards. laps : diameters by which its ends, and what closes it, lap when that is closed: a
+    button in its loop, two halves of a buckle."""
 
     strands: tuple[Strand, ...]
     unit_mm: float
@@ -78,7 +79,6 @@ def whole(
     out: list[Strand] = []
     fittings: list[Strand] = []
     legs: dict[str, Array] = {}
-    laps = 0.0
     if made.parts:
         # Where a layer was tied back over the work, its foot is where that was turned.
         feet = [
@@ -89,20 +89,20 @@ def whole(
         fit = fitting(weave, fastening, shapes)
         fittings, balls, legs = hung(tops, feet, look, unit, fit, fastening, adds_mm)
         made.beads += balls
-        laps = laps_of(fit, fastening, adds_mm) / unit
     for e in made.parts:
         number = names.index(e) if e in names else 0
         for n, line in enumerate(made.runs(e)):
             line = np.vstack([legs[e], led(legs[e], line), line]) if e in legs and not n else line
             out.append(Strand(line, look.get(e, NOBODY), size.get(e, 1.0), number, spread.get(e, BULGE)))
+    long = made.low - made.high
     return Whole(
         (*out, *fittings),
         unit,
-        (made.low - made.high) * unit,
+        long * unit,
         tuple(made.left_out),
         tuple(made.beads),
         made.high,
-        laps,
+        0.0 if made.brought else laps((*out, *fittings), long + added(fastening, adds_mm) / unit),
     )
 
 
