@@ -77,12 +77,10 @@ def made(
     with contextlib.suppress(
         InputError
     ):  # knots that do not hold by themselves, or reach up into each other, are one piece of work
-        if apart := knots_apart(weave, section) or strung(weave, section):
-            each = [
-                replace(beads_alone(w, section) or made(w, section, core_mm, tight), times=_often(w))
-                for w in apart
-            ]
-            return in_rows(weave, section, each, s.kind == "body")
+        # Beads part what is tied once; where a unit goes on in the next one knots lie close about them.
+        apart = knots_apart(weave, section, by_beads=s.kind != "body") or strung(weave, section)
+        if apart:
+            return in_rows(weave, section, _each_alone(apart, section, core_mm, tight), s.kind == "body")
     one = trace(weave, section=section, units=period_of(weave, section))
     period = period_of(weave, section)
     times = thick_again(one, weave)
@@ -233,7 +231,7 @@ def made(
     )  # fmt: skip
     on = [across] if across >= 0 else [one.ends.index(e) for e in leaders if e in in_row and e not in twins]
     hitched = [tied_on(one, e) for e in on] if one.settled and len(set(mm)) == 1 else []
-    twice = bool(loops) or (
+    twice = bool(loops or curves.beads) or (
         not held and rests_twice(one, same, once=once, in_rows=bool(in_row) and len(met) >= ROWS)
     )
     doubled = (as_one > 1 or together or bool(bonds)) and not any(kinds[e].thick for e in first)
@@ -264,16 +262,23 @@ def _as_hands_wind(t: Trace) -> tuple[Trace, int]:
     return found, many if len(found.crossings) > len(t.crossings) else 1
 
 
+def _each_alone(each: Sequence[Weave], section: str, core_mm: float, tight: Tight) -> list[Job]:
+    """The jobs of knots that are drawn up by themselves, each as often as it is tied."""
+    return [
+        replace(beads_alone(w, section) or made(w, section, core_mm, tight), times=_often(w)) for w in each
+    ]
+
+
 def _or_knot_by_knot(job: Job, weave: Weave, section: str, core_mm: float, tight: Tight) -> Job:
     """The job, and where it comes out wrong each knot drawn up by itself: friction keeps in a knot what was drawn up, though in all of the unit
-    together cord would slide from one to the other."""
+    together cord would slide from one to the other. Those that beads part stand apart by them."""
     each = knot_by_knot(weave, section)
     in_each = [t for w in each if (t := trace(w, section=section, units=1)).ok]
     twins = [tuple(job.ends.index(t.ends[e]) for e in g) for t in in_each for g in alike_ends(t)]
     job = replace(job, twins=tuple(twins))
     with contextlib.suppress(InputError):
-        if each:
-            rows = [replace(made(w, section, core_mm, tight), times=_often(w)) for w in each]
+        if each := knots_apart(weave, section) or each:
+            rows = _each_alone(each, section, core_mm, tight)
             return replace(job, otherwise=in_rows(weave, section, rows, True))
     return job
 

@@ -140,10 +140,23 @@ def size(r: Rope, p: Pairs) -> tuple[float, float]:
 
 
 def worked(r: Rope, p: Pairs) -> tuple[float, float]:
-    """From where to where, along y, a held work is more than tails: to the outer edges of its outermost bends."""
+    """From where to where, along y, a held work is more than tails: to the outer edges of its outermost bends, and of its beads; those on tails
+    are pushed up to it."""
     at = _across(r, p)
     y, half = r.x[at, 1], pressed(r, p)[at, 1]
-    return (float((y - half).min()), float((y + half).max())) if len(at) else (0.0, 0.0)
+    top, foot = (float((y - half).min()), float((y + half).max())) if len(at) else (0.0, 0.0)
+    of = [b.of for b in r.curves.beads]
+    places = [(float(r.x[r.bead[[k for k, o in enumerate(of) if o == n]], 1].mean()), n) for n in set(of)]
+    above, below = 0.0, 0.0
+    for mid, n in places if len(at) else ():
+        radius = float(r.grown[of.index(n)])
+        if mid + radius < top:
+            above += 2 * radius
+        elif mid - radius > foot:
+            below += 2 * radius
+        else:
+            top, foot = min(top, mid - radius), max(foot, mid + radius)
+    return top - above, foot + below
 
 
 def worked_at(r: Rope, p: Pairs) -> Array:

@@ -27,13 +27,13 @@ from dim_ladder.trace.roles import period_of, section_work
 ON_AND_ON = 3  # times, from which on a knot lies between others like it and not between tails
 
 
-def knots_apart(weave: Weave, section: str) -> tuple[Weave, ...]:
+def knots_apart(weave: Weave, section: str, *, by_beads: bool = True) -> tuple[Weave, ...]:
     """For each knot of a unit that stands apart from the others a weave in which the section is that knot alone, tied once, with its tails as
-    they hang by then. Empty where they are one piece of work."""
+    they hang by then. by_beads : beads on all ends part knots, as free cord does. Empty where they are one piece of work."""
     whole = told_out(weave, section)
     if whole is None:
         return ()
-    return _each(*whole, _runs(whole[2], len(whole[1].items))[0])
+    return _each(*whole, _runs(whole[2], len(whole[1].items), by_beads)[0])
 
 
 def strung(weave: Weave, section: str) -> tuple[Weave, ...]:
@@ -104,7 +104,7 @@ def free_between(weave: Weave, section: str) -> tuple[float, ...]:
         return (0.0, 0.0)
     whole = told_out(weave, section)
     if whole is not None:
-        runs, free = _runs(whole[2], len(whole[1].items))
+        runs, free = _runs(whole[2], len(whole[1].items), whole[1].kind != "body")
         if runs:
             # What is free on some tails beside the knots of others is told of the whole.
             return (*free[:-1], free[-1] + max(work.span * work.period - sum(free), 0.0))
@@ -166,15 +166,15 @@ def _seen(item: Item, how: str, tails: int, derived: dict[str, Knot]) -> Item:
     return item
 
 
-def _runs(one: Trace, items: int) -> tuple[list[range], tuple[float, ...]]:
+def _runs(one: Trace, items: int, by_beads: bool) -> tuple[list[range], tuple[float, ...]]:
     """Runs of items between which all tails that meet anything hang free, each of which crosses something, and mm of what is free above, between
-    and below them. Beads on all of those tails are a run of their own."""
+    and below them. by_beads : beads on all of those tails are a run of their own."""
     tied = {k.op.item for k in one.steps if k.stop > k.start}
     met = {e for c in one.crossings for e in (c.lane_end, c.row_end)}
     spans = {
         k.op.item: k.placed[0] for k in one.steps if isinstance(k.deed, Span) and met <= set(k.placed[0].ends)
     }
-    beaded = _beads_on_all(one, items, met)
+    beaded = _beads_on_all(one, items, met) if by_beads else []
     runs: list[range] = []
     free, since = [0.0], 0
     for k in range(items + 1):

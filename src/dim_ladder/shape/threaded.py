@@ -6,6 +6,7 @@ itself a bead would wander through the work. So the crossing before it and the o
 
 from __future__ import annotations
 
+from collections import Counter
 from dataclasses import replace
 
 import numpy as np
@@ -104,7 +105,10 @@ def keep_between(r: Rope) -> None:
     for i, j, _, run in r.between:
         ends[run // 4][run % 2] = int(i)
         round_it[run // 4, run % 2] = r.radius[j]
+    many = Counter(b.of for b in r.curves.beads)
     for number, node in enumerate(r.bead):
+        if r.curves.repeats and many[r.curves.beads[number].of] > 1:
+            continue  # it is held where it is by all of its ends, which meet others elsewhere
         (a, b), c = ends[number], r.cord[node]
         # Of several between the same two crossings each leaves room for the others.
         row = [n for n in range(len(ends)) if ends[n] == [a, b] and r.cord[r.bead[n]] == c]
@@ -112,12 +116,13 @@ def keep_between(r: Rope) -> None:
         at = row.index(number)
         taken = np.array([2 * r.grown[row[:at]].sum(), 2 * r.grown[row[at + 1 :]].sum()])
         margin = (NEAREST * (r.grown[number] + round_it[number]) + taken) / h[c]
-        by = _wanted(r, int(node), (a, b), margin, len(row) == 1)
+        by = _wanted(r, int(node), (a, b), margin, len(row) == 1 and many[r.curves.beads[number].of] == 1)
         r.bead[number] = _stepped(r, before, int(node), by)
 
 
 def _wanted(r: Rope, node: int, ends: tuple[int, int], margin: Array, alone: bool) -> float:
-    """By how many nodes a bead has to move to be between two others, -1 for none, as far from them as that; 0 where it is."""
+    """By how many nodes a bead has to move to be between two others, -1 for none, as far from them as that; 0 where it is. alone : no other
+    is between these, and it is on no other end, where the other two may be elsewhere."""
     at, (a, b) = float(r.far[node]), (float(r.far[e]) if e >= 0 else np.nan for e in ends)
     total = float(r.total[r.cord[node]])
     if _goes_on(r, node) and a == a and b == b:

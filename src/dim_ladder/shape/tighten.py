@@ -75,7 +75,9 @@ def _drawn_up(
         yield first
     if first is None or stop():
         return
-    if first.amiss and job.otherwise is not None:
+    # Beads may keep work from coming to rest, where its knots would by themselves.
+    wrong = first.amiss or (job.curves.beads and not first.converged)
+    if wrong and job.otherwise is not None:
         last = first
         for last in _pulled(replace(job.otherwise, free=job.free), stages=stages, by=by, stop=stop):
             yield last
