@@ -11,7 +11,7 @@ import numpy as np
 from dim_ladder.library import cord_kind
 from dim_ladder.notation import Weave
 from dim_ladder.shape.rope import Array, Curves, OnCord
-from dim_ladder.shape.uncrossed import Uncrossed, uncrossed
+from dim_ladder.shape.uncrossed import Uncrossed, in_bead, uncrossed
 from dim_ladder.shape.value import Job, TightShape
 
 EVERY = 0.2  # diameters between points of cord
@@ -116,7 +116,10 @@ def _lines(bare: Uncrossed, each: list[float], unit_mm: float) -> list[Array]:
     """By end, its line straight down."""
     long = bare.long / unit_mm
     down = np.linspace(0.0, long, max(4, round(long / EVERY)) + 1)
-    return [
-        np.column_stack([np.full(len(down), x), down, np.zeros(len(down))])
-        for x in _across(bare, each, unit_mm)
-    ]
+    x = dict(zip(bare.ends, _across(bare, each, unit_mm), strict=True))
+    size, z = dict(zip(bare.ends, each, strict=True)), dict.fromkeys(bare.ends, 0.0)
+    for b in bare.beads:
+        middle = float(np.mean([x[e] for e in b.ends]))
+        for e, (aside, front) in zip(b.ends, in_bead([size[e] for e in b.ends]), strict=True):
+            x[e], z[e] = middle + aside, front
+    return [np.column_stack([np.full(len(down), x[e]), down, np.full(len(down), z[e])]) for e in bare.ends]

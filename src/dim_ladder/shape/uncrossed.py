@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -12,6 +12,7 @@ from dim_ladder.shape.rope import Array
 from dim_ladder.trace import trace
 
 BEGINS = 0.2  # diameters below the knot above
+ROW = 0.45  # of its diameter, that cord in a bead lies before or behind its middle, where three and more run through it
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,22 +53,30 @@ def uncrossed(weave: Weave, section: str) -> Uncrossed | None:
     return Uncrossed(tuple(t.ends[e] for e in t.order), max(so_far.values(), default=0.0), tuple(beads))
 
 
+def in_bead(sizes: Sequence[float]) -> list[tuple[float, float]]:
+    """(across, to the front) where ends lie in one bead, from left to right: two side by side, more of them in two rows, each in the gap of the
+    other. sizes : their diameters."""
+    if len(sizes) < 3:
+        return [((k - (len(sizes) - 1) / 2) * d, 0.0) for k, d in enumerate(sizes)]
+    return [((k - (len(sizes) - 1) / 2) * d / 2, (-1) ** k * ROW * d) for k, d in enumerate(sizes)]
+
+
 def laid_straight(
     bare: Uncrossed, x: Mapping[str, float], size: Mapping[str, float], unit_mm: float
 ) -> tuple[dict[str, Array], list[tuple[Array, Threaded]]]:
-    """Its ends straight down, in one bead side by side about its middle: lines by end, and (3,) middles of its beads, in diameters. x : where each
+    """Its ends straight down, those in one bead about its middle: lines by end, and (3,) middles of its beads, in diameters. x : where each
     hangs above it. size : of every end."""
-    points: dict[str, list[tuple[float, float]]] = {e: [] for e in bare.ends}
+    points: dict[str, list[tuple[float, float, float]]] = {e: [] for e in bare.ends}
     balls = []
     for b in bare.beads:
         middle, down, radius = (float(np.mean([x[e] for e in b.ends])), b.down / unit_mm, b.radius / unit_mm)
-        for k, e in enumerate(b.ends):
-            aside = middle + (k - (len(b.ends) - 1) / 2) * size[e]
-            points[e] += [(max(BEGINS, down - radius), aside), (down + radius, aside)]
+        for e, (aside, front) in zip(b.ends, in_bead([size[e] for e in b.ends]), strict=True):
+            at = middle + aside
+            points[e] += [(at, max(BEGINS, down - radius), front), (at, down + radius, front)]
         balls.append((np.array([middle, down, 0.0]), b))
     lines = {}
     for e, found in points.items():
-        found = found or [(BEGINS, x[e])]
-        down = max(bare.long / unit_mm, found[-1][0]) + 0.1
-        lines[e] = np.array([[across, y, 0.0] for y, across in [*found, (down, found[-1][1])]])
+        found = found or [(x[e], BEGINS, 0.0)]
+        at, low, front = found[-1]
+        lines[e] = np.array([*found, (at, max(bare.long / unit_mm, low) + 0.1, front)])
     return lines, balls

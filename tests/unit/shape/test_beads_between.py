@@ -183,3 +183,27 @@ def test_beads_by_themselves_are_as_long_as_they_are():
     assert work.span == pytest.approx(16)
     assert work.layers == 0
     assert set(work.slack.values()) == {16.0}
+
+
+def test_many_ends_lie_within_their_bead():
+    """Side by side four would be wider than it is."""
+    weave = worked(
+        "section s: finish\n  1+2+3+4: bead pearl\n  overhand (1+2)\n  overhand (3+4)\n", "a.a b.a b.b a.b"
+    )
+    s = tight(weave, "s")
+    assert s.converged
+    (ball,) = beads_of(s, weave, 1)
+    for strand in strands_of(s, cords_of(weave, "s"), 1):
+        off = strand.line - ball.at
+        here = np.abs(off[:, 1]) < 0.5
+        assert np.hypot(off[here, 0], off[here, 2]).max() < ball.radius
+    alone = worked(
+        "section s: body\n  square (1 | 2 3 | 4)\nsection p: finish\n  1+2+3+4: bead pearl\n",
+        "a.a b.a b.b a.b",
+    )
+    made = whole(alone, {"s": tight(alone, "s")}, {"s": 2, "p": 1})
+    (ball,) = made.beads
+    for strand in made.strands[:4]:
+        off = strand.line - ball.at
+        here = np.abs(off[:, 1]) < 0.5
+        assert np.hypot(off[here, 0], off[here, 2]).max() < ball.radius
