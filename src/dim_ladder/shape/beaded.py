@@ -38,7 +38,7 @@ def beads_alone(weave: Weave, section: str) -> Job | None:
     flat = any(k is not None and k.thick for k in kinds)
     curves = Curves(
         tuple(_lines(bare, each, unit_mm)), tuple(range(len(each))), bare.long / unit_mm, tuple(each), (1.0,) * len(each),
-        spread=spread if flat else (),
+        give=tuple(k.presses if k is not None else 0.0 for k in kinds), spread=spread if flat else (),
         beads=tuple(
             OnCord(n, bare.ends.index(b.ends[0]), b.down / bare.long, b.radius / unit_mm, b.radius / unit_mm, n)
             for n, b in enumerate(bare.beads)

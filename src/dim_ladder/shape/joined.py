@@ -9,7 +9,6 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from itertools import pairwise
 from types import MappingProxyType
 
 import numpy as np
@@ -65,7 +64,9 @@ def whole(
     look = {e: _look(weave, e, names) for e in names}
     size = {e: (cord_kind(c.kind).across if (c := weave.cord_of(e)) else unit) / unit for e in names}
     spread = {e: cord_kind(c.kind).spreads for e in names if (c := weave.cord_of(e))}
-    made = _Piece(weave, shapes, names, unit, look, size, beside=hang_beside(weave))
+    made = _Piece(
+        weave, shapes, names, unit, look, size, added(fastening, adds_mm) / unit, beside=hang_beside(weave)
+    )
     runs = runs_of(weave, shapes, counts)
     as_one = {name for run in runs.values() for name in run[1]}
     for s in weave.sections:
@@ -102,7 +103,7 @@ def whole(
         tuple(made.left_out),
         tuple(made.beads),
         made.high,
-        0.0 if made.brought else laps((*out, *fittings), long + added(fastening, adds_mm) / unit),
+        laps((*out, *fittings), long + added(fastening, adds_mm) / unit),
     )
 
 
@@ -110,7 +111,7 @@ def whole(
 class _Piece:
     """The piece as far as it is made. parts : by end, its lines one after the other. frame : how the work lies for whoever goes on with
     it, y : and how far down. above : ends whose cord goes on upwards in its other end. brought : by end, before which of its parts it is
-    brought round. back : ends of a layer that was tied back, and stitching. at, laid : by section its shape, how it lies, and where it
+    brought round, and how it hung; round_it : cord that it has there, as what closes the piece is long. back : ends of a layer that was tied back, and stitching. at, laid : by section its shape, how it lies, and where it
     ends; or the middle of its top, where it begins, its units, and free cord between them. beside : bodies that hang beside others. rows : by the first of such
     bodies, how the work lay and how far down it began. hangs : by end, free cord below all that is worked. passed : ends that are not led on for now. high, low : how far the piece reaches."""
 
@@ -120,12 +121,13 @@ class _Piece:
     unit: float
     look: Mapping[str, Look]
     size: Mapping[str, float]
+    round_it: float = 0.0
     parts: dict[str, list[Array]] = field(default_factory=dict)
     frame: Frame = HANGING
     y: float = 0.0
     frame_of: dict[str, Frame] = field(default_factory=dict)
     above: set[str] = field(default_factory=set)
-    brought: dict[str, list[int]] = field(default_factory=dict)
+    brought: dict[str, list[tuple[int, Array]]] = field(default_factory=dict)
     back: set[str] = field(default_factory=set)
     at: dict[str, tuple[TightShape, Frame, float]] = field(default_factory=dict)
     laid: dict[str, tuple[TightShape, Frame, Array, float, int, float]] = field(default_factory=dict)
@@ -316,6 +318,7 @@ class _Piece:
 
     def _goes_on(self, end: str, line: Array) -> None:
         """The next part of an end: led there from where it was left, or from where the other end of its cord began."""
+        hung = self.frame_of.get(end, self.frame)
         self.frame_of[end] = self.frame
         self.hangs.pop(end, None)
         found, other = self.parts.get(end), _other(end)
@@ -328,7 +331,7 @@ class _Piece:
                 self.above |= {end, other}
             return
         if self.frame.turned and float(np.linalg.norm(line[0] - found[-1][-1])) > FAR:
-            self.brought.setdefault(end, []).append(len(found))
+            self.brought.setdefault(end, []).append((len(found), hung.down))
         else:
             found.append(led(found[-1], line))
         found.append(line)
@@ -341,15 +344,13 @@ class _Piece:
 
     def runs(self, end: str) -> list[Array]:
         """The lines of an end: one, or several where it is brought round; each with a stub where it stops."""
-        found = self.parts[end]
-        cuts = [0, *self.brought.get(end, []), len(found)]
-        out = []
-        for a, b in pairwise(cuts):
+        found, out, a = self.parts[end], [], 0
+        cuts = [(n, way, self.round_it) for n, way in self.brought.get(end, [])]
+        for b, way, far in (*cuts, (len(found), self.frame_of[end].down, self.hangs.get(end, 0.0))):
             foot = found[b - 1][-1]
-            way = self.frame_of[end].down if b == len(found) else foot - found[b - 1][-3]
-            far = max(STUB, self.hangs.get(end, 0.0) if b == len(found) else 0.0)
-            stub = even(np.array([foot, foot + far * way / max(float(np.linalg.norm(way)), 1e-9)]))
+            stub = even(np.array([foot, foot + max(STUB, far) * way]))
             out.append(np.vstack([*found[a:b], stub[1:]]))
+            a = b
         return out
 
     def _down(self, by: float, *, on: bool = False) -> None:

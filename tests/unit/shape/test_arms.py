@@ -8,6 +8,7 @@ from dim_ladder.notation import parse_strict
 from dim_ladder.shape import tight
 from dim_ladder.shape.frames import HANGING
 from dim_ladder.shape.joined import whole
+from dim_ladder.shape.rope import along_of
 from dim_ladder.shape.stitched import passages
 from dim_ladder.shape.uncrossed import uncrossed
 from dim_ladder.trace.roles import on_or_beside, roles
@@ -110,6 +111,19 @@ def test_an_end_that_is_brought_round_is_not_led_along_the_piece():
         "section close: finish\n  add a.a at 3\n  1: over 2 3, under 3 2, up own\n"
     )
     assert len(by_look(found, "#744a9e")) == 3
+
+
+def test_what_is_brought_round_reaches_as_far_as_the_closure_is_long():
+    text = (
+        f"{COLD}{RIGHT}section turnabout: start\n  rotate\n{LEFT}"
+        "section close: finish\n  add a.a at 3\n  1: over 2 3, under 3 2, up own\n"
+    )
+    weave = parse_strict(text)
+    shapes = {x.name: tight(weave, x.name) for x in weave.sections if x.name in ("right", "left", "close")}
+    counts = {"right": 4, "left": 4, "close": 1}
+    none, sliding = (whole(weave, shapes, counts, fastening) for fastening in ("none", "sliding"))
+    long = [sum(float(along_of(s.line)[-1]) for s in p.strands if s.end >= 0) for p in (none, sliding)]
+    assert (long[1] - long[0]) * sliding.unit_mm == pytest.approx(25 - 1.6 * sliding.unit_mm, abs=0.5)
 
 
 def test_a_bead_by_itself_is_drawn_and_what_is_made_fast_is_not_missed():
