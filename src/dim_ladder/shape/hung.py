@@ -22,6 +22,7 @@ from dim_ladder.shape.value import TightShape
 WOOD = Look("#9a7650", 0, "smooth")
 FOLD = 2.6  # diameters from the first section to the middle of what it hangs on
 FOLD_AT_BUCKLE = 1.6  # the same, where the work is drawn up against the bar of a buckle
+FOOT_AT_BUCKLE = 0.6  # from the last section to the bar of what closes it there
 STUB = 1.6  # of the ends, above what is not hung on anything and below the last section
 NOWHERE = ("cold-start", "former")
 KNOB = 1.2  # times as thick as the body before it: a finish that is a knob
@@ -124,7 +125,7 @@ def hung(
     if feet:
         x, below = (
             float(np.mean([f[0] for f in feet])),
-            max(float(f[1]) for f in feet) + (0.0 if fit.foot == "buckle" else STUB),
+            max(float(f[1]) for f in feet) + (FOOT_AT_BUCKLE if fit.foot == "buckle" else STUB),
         )
         wide = float(np.ptp([f[0] for f in feet]))
         if fit.foot == "buckle":
