@@ -46,11 +46,11 @@ SHOWN_MM = 90.0  # about so much of the band is drawn
 MOST_BARS = 12  # ends, beyond which bars would fill the screen
 MODES = {
     "look.band": "Band",
-    "look.whole": "Whole piece",
+    "look.whole": "Whole",
     "look.closed": "Closed",
     "look.slips": "Slips",
     "look.turn": "Turn",
-    "look.colours": "Colourways",
+    "look.colours": "Colours",
 }
 WHOLE = ("look.whole", "look.closed")  # ways in which all of it is seen
 TURNED = 12  # units that are turned in the hand
