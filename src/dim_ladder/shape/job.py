@@ -50,7 +50,6 @@ DRAWN = 0.5  # of the tension of what is worked, along the work
 PRESS = 0.03  # on every diameter of held cord, towards the middle: knots are drawn up to each other
 DRAWN_UP = 25.0  # diameters over which it is: on longer tails it would come to more than their tension, and push them in
 BALLED, WITHIN = 0.1, 5.0  # on cord so near the middle of a knot that is drawn up by its own tails
-ALIKE = 1.3  # times as thick as the thinnest: thin hitches on a runner that is held level are drawn along it by thick ones
 BELOW_ALL = 0.02  # the same, of a chain with its begin and its lock, which would lean between its tails
 IN_LINE = 0.08  # towards the line that it is in, of a knot of which a loop is held aside
 MOST_CROSSINGS = 600  # in one unit
@@ -94,7 +93,8 @@ def made(
     _bound(len(one.crossings), "Make a body section of what repeats")
     once = s.kind != "body"
     beaded = once and any(p.kind == "bead" for x in one.steps for p in x.placed)
-    held = hangs or (below is None and (not repeats(one) or (once and times > 1) or beaded))
+    open_ended = hangs or (below is None and (not repeats(one) or beaded))
+    held = open_ended or (below is None and once and times > 1)  # ends of different thickness change places
     real = least(one) if below is None and not held and one.crossings else None
     loops = slips(one, least(one) if hangs else real) if below is None else frozenset()
     if hangs and loops:
@@ -137,14 +137,7 @@ def made(
     tells = len(leaders) == 1 and not fillers and leaders[0] not in twins and one.settled
     runner = leaders[0] if tells else None
     # A row that is tied once the hand lays level, its runner held out to both sides.
-    each_mm = [d for d, e in zip(mm, one.ends, strict=True) if e in met]
-    level_row = (
-        once
-        and not held
-        and not fillers
-        and not bonds
-        and max(each_mm, default=0.0) <= ALIKE * min(each_mm, default=0.0)
-    )
+    level_row = once and not open_ended and not loops and not fillers and not bonds
     across = goes_across(one) if level_row else -1
     held = held or by_tails or across >= 0
     lifted = (

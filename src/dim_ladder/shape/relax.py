@@ -17,7 +17,7 @@ from dim_ladder.shape import contact, pull
 from dim_ladder.shape.engine import engine
 from dim_ladder.shape.respaced import respaced
 from dim_ladder.shape.rope import Array, Curves, Rope, along_of, let_out, rope
-from dim_ladder.shape.straight import follow_crossings, tautest
+from dim_ladder.shape.straight import follow_crossings
 from dim_ladder.shape.threaded import keep_between, with_crossings
 
 WINDOW = 400  # steps over which the energy must stand still
@@ -121,7 +121,7 @@ def settle(
         if kept and not len(r.under):
             r.under = _hung(r)
         r = respaced(r, stage.step, kept)
-        strong = float(r.pull.max() + (tautest(r).max() if len(r.held) else 0.0))
+        strong = float(r.pull.max() + (r.curves.tauter if len(r.held) else 0.0))
         stiff = float(stage.stiff * max(1.0, strong / 2))
         row = len(r.held) > 0 and not r.curves.repeats
         comes_up = hold is None and not (knots_first and n == 0)
@@ -249,9 +249,21 @@ def _hung(r: Rope) -> Array:
     """(strands, 2) where along x each strand is held above and below; what is held aside stays there."""
     out = np.stack([r.x[r.first[:-1], 0], r.x[r.first[1:] - 1, 0]], axis=1)
     if len(r.held):
+        out = _in_row(out, 2 * r.radius[r.first[:-1]])
         out = out.mean(axis=0) + HITCHES * (out - out.mean(axis=0))
     for k, begins, ends, *_ in r.curves.aside:
         out[k, [begins, ends]] = np.nan
+    return out
+
+
+def _in_row(at: Array, thick: Array) -> Array:
+    """(strands, 2) the same about their middle, each as far from the next one as both are thick: the diagram has all of them equally far."""
+    out = at.copy()
+    for k in range(2):
+        order = np.argsort(at[:, k], kind="stable")
+        far = np.diff(at[order, k]) * (thick[order][1:] + thick[order][:-1]) / 2
+        out[order, k] = np.concatenate([[0.0], np.cumsum(far)])
+        out[:, k] += at[:, k].mean() - out[:, k].mean()
     return out
 
 

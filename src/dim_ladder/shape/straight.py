@@ -19,7 +19,6 @@ BEYOND = 0.8
 # Diameters between two crossings that are one stretch; and in a row, of more than one hitch of two wraps, which crosses four times: with less a
 # crossing that is followed a little wrongly parts the row.
 BRIDGED, BRIDGED_ROW, HITCH = 3.0, 4.0, 4
-THIN = 0.6  # of the thickest cord: what is thinner is held no harder
 ROOM = 0.5  # of its thickness, that a wrap takes at least on what it is wrapped round
 STEPS = 3  # along either cord, between two looks
 
@@ -95,17 +94,6 @@ def _along(r: Rope, before: Ints, k: Ints) -> tuple[Ints, Ints]:
     return nodes, units
 
 
-def tautest(r: Rope) -> Array:
-    """(n,) tension more where cord is held straight. On thin cord that is core and nothing else as much as on the thick cord round it, against
-    what their thicknesses are to each other: with less it is carried out to the edge by the thick hitches on it. What is tied round others
-    elsewhere would be drawn out long by that."""
-    out = np.full(len(r.x), r.curves.tauter)
-    if len(r.held):
-        only = ~np.isin(r.cord, r.cord[r.held[:, 1]])
-        out[only] /= np.maximum(2 * r.radius[only], THIN) ** 2
-    return out
-
-
 def _stretches(r: Rope, before: Ints) -> None:
     """Which nodes feel that they are held straight, as the crossings lie now: of every run, those from a little above its first
     crossing to a little below its last one, parted where nothing is tied round it for long; and not the ends of such a stretch."""
@@ -114,10 +102,12 @@ def _stretches(r: Rope, before: Ints) -> None:
     h = r.spacing()
     for c, run in np.unique(np.column_stack([r.cord[r.held[:, 0]], r.held[:, 3]]), axis=0):
         nodes, along = _in_order(r, int(c))
-        at = np.sort(along[r.held[(r.cord[r.held[:, 0]] == c) & (r.held[:, 3] == run), 0]])
+        here = r.held[(r.cord[r.held[:, 0]] == c) & (r.held[:, 3] == run)]
+        at = np.sort(along[here[:, 0]])
         whole = len(nodes)
         goes_on = bool(r.nxt[nodes[-1]] >= 0)
-        d = 2 * r.radius[nodes[0]] / h[c]
+        # Thick hitches on a thin runner lie as far apart as they are thick themselves.
+        d = 2 * max(r.radius[nodes[0]], r.radius[here[:, 1]].mean()) / h[c]
         reach = max(1, round(BEYOND * d))
         most = (BRIDGED_ROW if len(at) > HITCH else BRIDGED) * d
         parts = np.split(at, np.flatnonzero(np.diff(at) > most) + 1)
@@ -127,7 +117,7 @@ def _stretches(r: Rope, before: Ints) -> None:
             span = np.arange(p[0] - reach, p[-1] + reach)
             span = span % whole if goes_on else span[(span >= 0) & (span < whole - 1)]
             stretch[nodes[span]], count = count, count + 1
-    r.taut = tautest(r) * ((stretch >= 0) & (before >= 0) & (stretch == stretch[before]))
+    r.taut = r.curves.tauter * ((stretch >= 0) & (before >= 0) & (stretch == stretch[before]))
     r.before = before
 
 

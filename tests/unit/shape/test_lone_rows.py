@@ -13,8 +13,9 @@ from dim_ladder.shape.engine import plain
 from dim_ladder.shape.levelled import levelled
 from dim_ladder.shape.lift import lift
 from dim_ladder.shape.rope import along_of, rope
-from dim_ladder.shape.tighten import job_for
+from dim_ladder.shape.tighten import job_for, pulled
 from dim_ladder.trace import trace
+from helpers.restarts import begun_elsewhere
 
 HEAD = """weave "Hurdle Head"
 cords
@@ -59,12 +60,63 @@ def test_the_runner_lies_level_and_every_hitch_is_like_the_others(line, runner, 
 
 
 def test_only_a_row_is_laid_so():
-    thin = job_for(row("bar-right (1 | 2 3 4 5 6)"), "row")  # thick hitches draw thin ones along the runner
-    assert not thin.curves.aside
     for line in ("snake (1 | 2)", "half-right (1 | 2 3 | 4)", "larks-head (1 | 2 3)"):
         assert not job_for(row(line), "row").curves.aside
     body = HEAD.replace("row: start", "row: body").format("bar-right (1 | 2 3 4 5)\n  bar-left (1 2 3 4 | 5)")
     assert not job_for(parse_strict(body), "row").curves.aside
+
+
+MIXED = """weave "Mixed Head"
+cords
+  r  {}  #888a8c
+  a  {}  #1f6f8b
+  b  {}  #e07a1f
+hang on bar
+  r.a a.a a.b b.a b.b
+section row: {}
+  bar-right (1 | 2..5)
+"""
+
+
+@pytest.mark.parametrize(
+    "kinds",
+    [
+        ("kernmantle-4mm", "cotton-3mm", "cotton-3mm"),
+        ("cotton-3mm", "cotton-3mm", "cotton-5mm"),
+        ("cotton-3mm", "cotton-5mm", "cotton-5mm"),
+        ("cotton-5mm", "cotton-3mm", "cotton-4mm"),
+    ],
+)
+def test_hitches_of_thick_and_thin_cord_lie_level_each_beside_the_next(kinds):
+    shape = tight(parse_strict(MIXED.format(*kinds, "start")), "row")
+    assert shape.converged
+    assert shape.pitch < 3.0
+    led = shape.lines[0]
+    across = led[np.abs(np.gradient(led[:, 0])) > 2 * np.abs(np.gradient(led[:, 1]))]
+    assert np.ptp(across[:, 1]) < 1.0
+    # Two wraps of each take their room on the runner, and no more: neither a gap nor one hitch on another.
+    thick = np.array(shape.diameter)
+    at = np.array([x[:, 0].mean() for x in shape.lines])
+    for k in range(1, 4):
+        both = thick[k] + thick[k + 1]
+        assert 0.6 * both < at[k + 1] - at[k] < 1.35 * both
+    for pair in (("a.a", "a.b"), ("b.a", "b.b")):
+        assert shape.per_end[pair[0]] == pytest.approx(shape.per_end[pair[1]], rel=0.03)
+
+
+def test_a_thin_runner_there_and_back_holds_thick_hitches():
+    text = (
+        MIXED.format("cotton-3mm", "cotton-5mm", "cotton-5mm", "body, repeat 4") + "  bar-left (1..4 | 5)\n"
+    )
+    weave = parse_strict(text)
+    first = tight(weave, "row")
+    *_, other = pulled(begun_elsewhere(job_for(weave, "row"), 5))
+    for shape in (first, other):
+        assert shape.converged
+        cord = [shape.per_end[e] for e in ("a.a", "a.b", "b.a", "b.b")]
+        assert max(cord) < 1.1 * min(cord)
+    assert other.pitch == pytest.approx(first.pitch, rel=0.03)
+    assert sum(other.per_end.values()) == pytest.approx(sum(first.per_end.values()), rel=0.02)
 
 
 def test_a_long_row_is_drawn_up_as_far_as_a_short_one():
