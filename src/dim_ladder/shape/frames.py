@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 
 import numpy as np
@@ -9,6 +10,7 @@ import numpy as np
 from dim_ladder.shape.rope import Array
 from dim_ladder.shape.value import TightShape
 
+CLOSE = 0.7  # of its radius, that a cord of a layer lies at least outside what it is tied over
 LED = 4.0  # diameters over which a cord comes out of a section and lies straight
 
 
@@ -77,27 +79,38 @@ def led(before: Array, after: Array) -> Array:
     )
 
 
-def round_oval(lines: list[Array], core: int, inner: TightShape, scale: float) -> list[Array]:
-    """Cord that was worked round a round core, laid round finished work as it is: as far along its outline as along the core's, and as far out."""
+def round_oval(
+    lines: list[Array], core: int, inner: TightShape, scale: float, thick: Sequence[float]
+) -> list[Array]:
+    """Cord that was worked round a round core, laid round finished work as it is: as far along its outline as along the core's, and as far out,
+    but not in it: the core was pressed, and what is drawn of the finished work is not. thick : diameters of the cords."""
     a, b = inner.width * scale / 2, inner.thickness * scale / 2
     wide, half = max(a, b), min(a, b)
     side = wide - half  # half of the straight part of its outline
     r = (4 * side + 2 * np.pi * half) / (2 * np.pi)
     axis = np.array([lines[core][:, 0].mean(), lines[core][:, 2].mean()])
+    fars = [np.hypot(x[:, 0] - axis[0], x[:, 2] - axis[1]) for x in lines]
+    pressed = max(
+        0.0,
+        *(
+            CLOSE * d / 2 + r - far.min()
+            for k, (d, far) in enumerate(zip(thick, fars, strict=True))
+            if k != core
+        ),
+    )
     out = []
-    for line in lines:
-        x, z = line[:, 0] - axis[0], line[:, 2] - axis[1]
-        far = np.hypot(x, z)
-        if far.max() < r / 2:  # the core itself
+    for k, (line, far) in enumerate(zip(lines, fars, strict=True)):
+        if k == core:
             out.append(line)
             continue
+        x, z = line[:, 0] - axis[0], line[:, 2] - axis[1]
         # Along a quarter of the outline from its broad side's middle: straight, then round.
         angle = np.arctan2(np.abs(x), np.abs(z))
         along = r * angle
         turn = np.clip((along - side) / half, 0.0, np.pi / 2)
         px = np.minimum(along, side) + half * np.sin(turn)
         pz = half * np.cos(turn)
-        off = far - r
+        off = far - r + pressed
         px, pz = px + off * np.sin(turn), pz + off * np.cos(turn)
         if a < b:
             px, pz = pz, px

@@ -18,9 +18,10 @@ from dim_ladder.library.kinds import BULGE
 from dim_ladder.notation import Rotate, Section, Turn, Weave, working_ends
 from dim_ladder.shape.chained import runs_of
 from dim_ladder.shape.closing import even
+from dim_ladder.shape.eased import Cord, cords, eased
 from dim_ladder.shape.faces import Bead, Cords, Strand, beads_of, strands_of
 from dim_ladder.shape.frames import HANGING, Frame, led, round_oval
-from dim_ladder.shape.hung import STUB, added, fitting, hung, laps
+from dim_ladder.shape.hung import added, fitting, hung, laps
 from dim_ladder.shape.rope import Array
 from dim_ladder.shape.several import Beside, hang_beside
 from dim_ladder.shape.sheath import Look, look_of
@@ -28,7 +29,7 @@ from dim_ladder.shape.spaced import opened
 from dim_ladder.shape.stitched import laid, passages
 from dim_ladder.shape.uncrossed import Uncrossed, laid_straight, uncrossed
 from dim_ladder.shape.value import TightShape
-from dim_ladder.shape.worked import TRIM, tails_with, worked_part
+from dim_ladder.shape.worked import TRIM, by_end, tails_with, worked_part
 from dim_ladder.trace.roles import period_of
 
 JOIN = 0.6  # diameters between two sections
@@ -90,11 +91,14 @@ def whole(
         fit = fitting(weave, fastening, shapes)
         fittings, balls, legs = hung(tops, feet, look, unit, fit, fastening, adds_mm)
         made.beads += balls
-    for e in made.parts:
+    ends = [(e, cord) for e in made.parts for cord in made.runs(e)]
+    hung_up = [
+        cord.below(legs[e], led(legs[e], cord.line)) if e in legs and (not k or ends[k - 1][0] != e) else cord
+        for k, (e, cord) in enumerate(ends)
+    ]
+    for (e, cord), x in zip(ends, eased(hung_up), strict=True):
         number = names.index(e) if e in names else 0
-        for n, line in enumerate(made.runs(e)):
-            line = np.vstack([legs[e], led(legs[e], line), line]) if e in legs and not n else line
-            out.append(Strand(line, look.get(e, NOBODY), size.get(e, 1.0), number, spread.get(e, BULGE)))
+        out.append(Strand(x, look.get(e, NOBODY), cord.thick, number, spread.get(e, BULGE)))
     long = made.low - made.high
     return Whole(
         (*out, *fittings),
@@ -109,7 +113,8 @@ def whole(
 
 @dataclass(slots=True)
 class _Piece:
-    """The piece as far as it is made. parts : by end, its lines one after the other. frame : how the work lies for whoever goes on with
+    """The piece as far as it is made. parts : by end, its lines one after the other; ways : which of them lead from one to the next; out : points of the
+    last one that only a hand held out aside. frame : how the work lies for whoever goes on with
     it, y : and how far down. above : ends whose cord goes on upwards in its other end. brought : by end, before which of its parts it is
     brought round, and how it hung; round_it : cord that it has there, as what closes the piece is long. back : ends of a layer that was tied back, and stitching. at, laid : by section its shape, how it lies, and where it
     ends; or the middle of its top, where it begins, its units, and free cord between them. beside : bodies that hang beside others. rows : by the first of such
@@ -123,9 +128,11 @@ class _Piece:
     size: Mapping[str, float]
     round_it: float = 0.0
     parts: dict[str, list[Array]] = field(default_factory=dict)
+    ways: dict[str, set[int]] = field(default_factory=dict)
     frame: Frame = HANGING
     y: float = 0.0
     frame_of: dict[str, Frame] = field(default_factory=dict)
+    out: dict[str, int] = field(default_factory=dict)
     above: set[str] = field(default_factory=set)
     brought: dict[str, list[tuple[int, Array]]] = field(default_factory=dict)
     back: set[str] = field(default_factory=set)
@@ -253,16 +260,17 @@ class _Piece:
             if shape.kind == "cell":
                 self.laid[name] = shape, self.frame, middle, self.y, units, 0.0
         else:
-            lines = round_oval(lines, holder.index(over), core, core.unit_mm / self.unit)
-        for whose, line in zip(holder, lines, strict=True):
-            for end, own in _by_end(whose, line - middle):
-                # Not the finished work that it is tied over, nor what is led on elsewhere.
-                if end in self.names and end not in self.passed:
-                    self._goes_on(end, self.frame.lay(own, self.y))
-                    if self.trail > 0:
-                        self.hangs[end] = 0.9 * self.trail
-                    if core is not None:
-                        self.back.add(end)
+            thick = [d * scale for d in shape.diameter]
+            lines = round_oval(lines, holder.index(over), core, core.unit_mm / self.unit, thick)
+        for end, own, out in by_end(shape, holder, lines, scale):
+            # Not the finished work that it is tied over, nor what is led on elsewhere.
+            if end in self.names and end not in self.passed:
+                self._goes_on(end, self.frame.lay(own - middle, self.y))
+                self.out[end] = out
+                if self.trail > 0:
+                    self.hangs[end] = 0.9 * self.trail
+                if core is not None:
+                    self.back.add(end)
         self.lead = self.trail = 0.0
         for b in held:
             at = self.frame.lay((b.at * scale - middle)[None], self.y)[0]
@@ -322,17 +330,21 @@ class _Piece:
         self.frame_of[end] = self.frame
         self.hangs.pop(end, None)
         found, other = self.parts.get(end), _other(end)
+        if found is not None and (out := self.out.pop(end, 0)):
+            found[-1] = found[-1][:-out]
         if found is None:
             self.parts[end] = [line]
             begun = self.parts.get(other)
             if self.frame.turned and begun and self.frame_of[other] is not self.frame:
                 before = begun[0][::-1]
                 self.parts[end] = [np.vstack([before[-1:], led(before, line)]), line]
+                self.ways.setdefault(end, set()).add(0)
                 self.above |= {end, other}
             return
         if self.frame.turned and float(np.linalg.norm(line[0] - found[-1][-1])) > FAR:
             self.brought.setdefault(end, []).append((len(found), hung.down))
         else:
+            self.ways.setdefault(end, set()).add(len(found))
             found.append(led(found[-1], line))
         found.append(line)
 
@@ -342,16 +354,11 @@ class _Piece:
             self.parts[end][-1][-1] + self.hangs.get(end, 0.0) * self.frame_of[end].down, np.float64
         )
 
-    def runs(self, end: str) -> list[Array]:
-        """The lines of an end: one, or several where it is brought round; each with a stub where it stops."""
-        found, out, a = self.parts[end], [], 0
+    def runs(self, end: str) -> list[Cord]:
+        """An end as one cord, or several where it is brought round; each with a stub where it stops."""
         cuts = [(n, way, self.round_it) for n, way in self.brought.get(end, [])]
-        for b, way, far in (*cuts, (len(found), self.frame_of[end].down, self.hangs.get(end, 0.0))):
-            foot = found[b - 1][-1]
-            stub = even(np.array([foot, foot + max(STUB, far) * way]))
-            out.append(np.vstack([*found[a:b], stub[1:]]))
-            a = b
-        return out
+        cuts.append((len(self.parts[end]), self.frame_of[end].down, self.hangs.get(end, 0.0)))
+        return cords(self.parts[end], self.ways.get(end, set()), cuts, self.size.get(end, 1.0))
 
     def _down(self, by: float, *, on: bool = False) -> None:
         """Further down in the work as it lies. on : on finished work, which is as long as it was."""
@@ -381,16 +388,6 @@ class _Piece:
 def _other(end: str) -> str:
     """The other end of a cord."""
     return f"{end[:-1]}{'b' if end.endswith('a') else 'a'}"
-
-
-def _by_end(name: str, line: Array) -> list[tuple[str, Array]]:
-    """The line of an end; of a cord that was laid in by its fold those of both its ends, from the fold down."""
-    a, _, b = name.partition("+")
-    if not b:
-        return [(a, line)]
-    fold = int(np.argmin(line[:, 1]))
-    fold = min(max(fold, 3), len(line) - 4)
-    return [(a, line[: fold + 1][::-1]), (b, line[fold:])]
 
 
 def _look(weave: Weave, end: str, names: tuple[str, ...]) -> Look:

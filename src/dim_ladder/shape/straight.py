@@ -11,7 +11,7 @@ from collections.abc import Callable
 import numpy as np
 from numpy.typing import NDArray
 
-from dim_ladder.shape.rope import Array, Ints, Rope, turned
+from dim_ladder.shape.rope import Ints, Rope, turned
 
 # Diameters to either side of the outermost crossings, as far as what is tied round it reaches and holds it: with no more than the wraps' own
 # half, the core bends as it leaves them and the last hitch of a row comes off it.

@@ -14,6 +14,7 @@ from dim_ladder.shape.value import TightShape
 NEAR = 1.05  # of half of both thicknesses, within which cords touch where nothing presses
 CROSSES = 0.9  # cosine of the angle between two cords, above which they lie side by side and hold nothing
 OWN = np.pi / 2  # diameters along itself, from which on a cord touches itself
+LEAVES = 0.5  # diameters of tail that lead out of a knot, of what is held aside
 TRIM = 0.3  # diameters of tail that are kept
 
 
@@ -65,3 +66,28 @@ def tails_with(beads: Sequence[Bead], lines: Sequence[Array], least: float) -> t
     above = max([0.0, *(reach[0] - float(b.at[1]) + b.radius for b in beads)])
     below = max([0.0, *(float(b.at[1]) + b.radius - reach[1] for b in beads)])
     return above + least, below + least
+
+
+def by_end(
+    shape: TightShape, holder: Sequence[str], lines: Sequence[Array], scale: float
+) -> list[tuple[str, Array, int]]:
+    """The line of every end, and how many points at its end only a hand held out aside: of a cord that was laid in by its fold, from the fold down.
+    holder : whose each line is, wing.a+wing.b of such a cord. lines : scale times as large as the shape."""
+    out: list[tuple[str, Array, int]] = []
+    touched = _touched(shape, [x / scale for x in lines]) if any("+" in e for e in holder) else ()
+    for k, (name, line) in enumerate(zip(holder, lines, strict=True)):
+        a, _, b = name.partition("+")
+        if not b:
+            out.append((a, line, 0))
+            continue
+        fold = int(np.argmin(line[:, 1]))
+        fold = min(max(fold, 3), len(line) - 4)
+        for end, own, met in (
+            (a, line[: fold + 1][::-1], touched[k][: fold + 1][::-1]),
+            (b, line[fold:], touched[k][fold:]),
+        ):
+            along = along_of(own)
+            last = float(along[met].max()) if met.any() else 0.0
+            beyond = int((along > last + LEAVES * shape.diameter[k] * scale).sum())
+            out.append((end, own, min(beyond, len(own) - 4)))
+    return out
