@@ -5,7 +5,7 @@ the diagram is simplified does not. Two ends that are worked, cross each other, 
 equally often are drawn up by the hand until they took equally much cord. So are two that are both knotted in themselves, as
 the two ends of a button, and two that tie each other and nothing else, each turning back or passing a loop. A runner is led across
 once and then hitched to: it is not one of them. Nor are ends that are in different knots of a unit: what a knot of two ends takes of them is
-not what another takes of four, however often they cross in both.
+not what another takes of four, however often they cross in both; nor what leads one row of hitches and wraps in the next.
 """
 
 from __future__ import annotations
@@ -14,6 +14,7 @@ from collections import Counter
 from itertools import pairwise
 
 from dim_ladder.notation import Cross, Leave, Pass, Thread, Through, To, Twist, is_leg
+from dim_ladder.trace.cores import cores
 from dim_ladder.trace.diagram import Tangle, tangle
 from dim_ladder.trace.knotted import knots
 from dim_ladder.trace.reduce import TooMuch, simplified
@@ -43,7 +44,7 @@ def alike_ends(t: Trace) -> tuple[tuple[int, ...], ...]:
         return ()
     met = _met(real)
     groups = []
-    tied_in = _tied_in(t)
+    tied_in, holds = _tied_in(t), _holds(t)
     for many in _parted(_together(moved, met), tied_in):
         still = {e: tuple(sorted(met[e, o] for o in range(len(real.walks)) if o not in moved)) for e in many}
         knotted = {e: met[e, e] for e in many}
@@ -56,7 +57,7 @@ def alike_ends(t: Trace) -> tuple[tuple[int, ...], ...]:
         same = same or (len(many) > 2 and _all_through_all(many, met))
         # More than two beside something that stands still are a row of bars or a net: places in it differ.
         if same and (len(many) == 2 or not any(any(x) for x in still.values())):
-            groups.append(tuple(many))
+            groups += [tuple(g) for g in _parted([many], holds)]
     return tuple(groups)
 
 
@@ -75,6 +76,20 @@ def _tied_in(t: Trace) -> list[Counter[tuple[int, bool]]]:
     for knot in knots(t):
         for e in knot.ends:
             out[e][len(knot.ends), e in knot.led] += 1
+    return out
+
+
+def _holds(t: Trace) -> list[Counter[tuple[int, bool]]]:
+    """Of each end, the knots of the unit in which others are tied on to it, and those in which it is tied on to others: what leads one row of hitches and
+    wraps in the next takes other cord than what wraps in both."""
+    out: list[Counter[tuple[int, bool]]] = [Counter() for _ in t.ends]
+    found = cores(t)
+    for knot in knots(t):
+        here = [found[c] for k in knot.steps for c in range(t.steps[k].start, t.steps[k].stop) if c in found]
+        for e in {c.end for c in here}:
+            out[e][len(knot.ends), True] += 1
+        for e in {c.other for c in here}:
+            out[e][len(knot.ends), False] += 1
     return out
 
 

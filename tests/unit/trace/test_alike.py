@@ -33,6 +33,17 @@ from helpers.weaves import weave_of
         (5, ["bar-right (1 | 2..5)"], ()),
         (3, ["overhand-round (1 | 2 3)"], ()),
         (1, ["button (1)"], ()),
+        # what leads one row and wraps in the next is not like what wraps in both
+        (
+            8,
+            [
+                "double-hitch-left (each 4..2 | 5)",
+                "double-hitch-right (5 | each 6..8)",
+                "double-hitch-right (1 | each 2..4)",
+                "double-hitch-left (each 7..5 | 8)",
+            ],
+            ((1, 2, 5, 6, 7),),
+        ),
         # ends that come in are nobody's twins
         (2, ["add k2.b at 1", "2: over 1"], ()),
     ],
