@@ -24,10 +24,8 @@ TOUCH = 0.05  # diameters, below which nothing says on which side of one another
 LEAST = 0.5  # of all that it could, that cord must give way where it is to be led past
 TIMES = 4  # over and over: what gives way to one cord may meet the next
 END = 1.2  # diameters at the ends of what was drawn up, which give way too
-HANGS, LONG = (
-    0.995,
-    1.5,
-)  # of its length that cord goes down, where it hangs free; and for how many diameters at least
+HANGS = 0.995  # of its length that cord goes down, where it hangs free
+LONG = 1.5  # diameters, for which it does so at least
 
 
 @dataclass(frozen=True, slots=True)
@@ -108,11 +106,15 @@ def _meetings(x: Array, of: Ints, far: Array, loose: Flags, wide: Array) -> list
     from scipy.spatial import cKDTree  # slow to load, and nothing is drawn before a window stands
 
     mine = np.flatnonzero(loose)
+    if not len(mine):
+        return []
     near = cKDTree(x).query_ball_point(x[mine], MET * wide.max())
     i = np.repeat(mine, [len(n) for n in near])
     j = np.concatenate([np.asarray(n, np.int64) for n in near])
     gap = np.linalg.norm(x[j] - x[i], axis=1) / ((wide[i] + wide[j]) / 2)
-    begin = x[far == 0.0]  # two ends of a cord may begin in one place, as at its fold
+    begin = x[
+        np.flatnonzero(np.diff(of, prepend=-1))
+    ]  # two ends of a cord may begin in one place, as at its fold
     one = np.linalg.norm(begin[of[i]] - begin[of[j]], axis=1) < TOUCH
     along = np.where(of[i] == of[j], np.abs(far[i] - far[j]), far[i] + far[j])
     met = (gap < MET) & (~one | (along > OWN * wide[i]))

@@ -53,6 +53,9 @@ def test_what_goes_past_anyway_is_left_alone():
     for before, after in zip(lines, eased([free(x) for x in lines]), strict=True):
         assert np.array_equal(before, after)
     assert eased([]) == []
+    short = [between((-0.2, 0, 0), (0.2, 0.4, 0), 3), between((0.2, 0, 0), (-0.2, 0.4, 0), 3)]
+    for before, after in zip(short, eased([free(x) for x in short]), strict=True):  # there is no room for it
+        assert np.array_equal(before, after)
 
 
 def test_of_a_section_only_its_ends_and_what_hangs_free_give_way():
