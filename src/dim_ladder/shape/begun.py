@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from dataclasses import replace
 
-from dim_ladder.notation import Add, Call, Drop, Rotate, Section, Step, Weave
+from dim_ladder.notation import Add, Call, Drop, Item, Rotate, Section, Step, Weave
 from dim_ladder.shape.parted import ON_AND_ON
 from dim_ladder.trace import Trace, trace
 from dim_ladder.trace.alike import alike_ends
@@ -13,15 +13,15 @@ from dim_ladder.trace.expand import turned_first
 
 
 def as_it_lies(weave: Weave, s: Section) -> Weave:
-    """The weave with a section begun as the work lies when its first knot is tied: what turns it or lays ends aside before that is a
-    section of its own. A start or a finish that is tied often enough is drawn up as a body is."""
+    """The weave with a section begun as the work lies when its first knot is tied: what turns it, lays ends aside or brings one in
+    before that is a section of its own. A start or a finish that is tied often enough is drawn up as a body is."""
     if s.kind != "body" and s.former is None and (s.count.kind == "long" or s.count.number >= ON_AND_ON):
         at = weave.sections.index(s)
         s = replace(s, kind="body")
         weave = replace(weave, sections=(*weave.sections[:at], s, *weave.sections[at + 1 :]))
     many = s.kind == "body" and (s.count.kind, s.count.number) != ("repeat", 1)
     first = next((k for k, i in enumerate(s.items) if isinstance(i, Step | Call)), len(s.items))
-    begins = max((k + 1 for k, i in enumerate(s.items[:first]) if isinstance(i, Rotate | Drop)), default=0)
+    begins = max((k + 1 for k, i in enumerate(s.items[:first]) if _only_begins(i)), default=0)
     before = turned_first(s) if many else range(begins)
     if not before or len(before) == len(s.items):
         return weave
@@ -30,6 +30,14 @@ def as_it_lies(weave: Weave, s: Section) -> Weave:
     rest = replace(s, items=s.items[len(before) :])
     begun = replace(weave, sections=(*weave.sections[:at], turn, rest, *weave.sections[at + 1 :]))
     return begun if trace(begun, section=turn.name, units=1).order else weave
+
+
+def _only_begins(item: Item) -> bool:
+    """Whether something done before the first knot only says how the work lies then: turned, with ends laid aside, or with one end more, as the cord that a row is
+    hitched to. What is laid in by its fold, or crosswise, hangs on the knot."""
+    return isinstance(item, Rotate | Drop) or (
+        isinstance(item, Add) and len(item.ends) == 1 and not item.refs
+    )
 
 
 def treated_alike(weave: Weave, s: Section, one: Trace) -> tuple[tuple[int, ...], ...]:

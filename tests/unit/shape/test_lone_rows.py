@@ -104,6 +104,42 @@ def test_hitches_of_thick_and_thin_cord_lie_level_each_beside_the_next(kinds):
         assert shape.per_end[pair[0]] == pytest.approx(shape.per_end[pair[1]], rel=0.03)
 
 
+ADDED = """weave "Late Rail"
+cords
+  r  nylon-4mm  #888a8c
+  a  nylon-4mm  #1f6f8b
+  b  nylon-4mm  #e07a1f
+hang on bar
+  a.a b.a b.b a.b
+section head: start
+  {}
+section band: body, repeat 3
+  square (1 | 2 3 4 | 5)
+"""
+
+
+@pytest.mark.parametrize(
+    ("lines", "runner"),
+    [("add r.a at 1\n  bar-right (1 | 2..5)", 0), ("add r.a at 5\n  bar-left (1..4 | 5)", -1)],
+)
+def test_a_cord_that_comes_in_for_a_row_is_its_runner(lines, runner):
+    """As most hangings begin."""
+    shape = tight(parse_strict(ADDED.format(lines)), "head")
+    assert shape.converged
+    assert shape.pitch < 3.0
+    assert shape.ends[runner] == "r.a"
+    cord = [v for e, v in shape.per_end.items() if e != "r.a"]
+    assert max(cord) < 1.05 * min(cord)
+
+
+def test_a_filler_that_comes_in_is_one_like_the_others():
+    weave = parse_strict(ADDED.format("add r.a at 3\n  square (1 | 2 3 4 | 5)"))
+    once, body = tight(weave, "head"), tight(weave, "band")
+    assert once.converged
+    for e in body.ends:
+        assert once.per_end[e] == pytest.approx(body.per_end[e], rel=0.02)
+
+
 def test_a_thin_runner_there_and_back_holds_thick_hitches():
     text = (
         MIXED.format("cotton-3mm", "cotton-5mm", "cotton-5mm", "body, repeat 4") + "  bar-left (1..4 | 5)\n"
