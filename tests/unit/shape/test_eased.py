@@ -6,9 +6,10 @@ from scipy.spatial import cKDTree
 
 from dim_ladder.notation import parse_strict
 from dim_ladder.shape import tight
-from dim_ladder.shape.eased import END, Cord, cords, drawn_up, eased
+from dim_ladder.shape.eased import Cord, cords, drawn_up, eased
 from dim_ladder.shape.joined import whole
 from dim_ladder.shape.parted import free_between
+from dim_ladder.shape.worked import by_end
 
 DOWN = np.array([0.0, 1.0, 0.0])
 
@@ -77,7 +78,31 @@ def test_of_a_section_only_its_ends_and_what_hangs_free_give_way():
     assert np.ptp(first.line[:, 1]) == pytest.approx(9.8 + 3.0)
     assert not first.loose[10:40].any()
     assert second.loose.all()
-    assert END > 0
+
+
+def test_ends_of_cord_that_was_laid_in_are_led_on_from_where_they_leave_their_knot():
+    weave = parse_strict(
+        """weave "Cross"
+cords
+  bow nylon-4mm #1f6f8b
+  spar nylon-4mm #e07a1f
+hang on ring
+  bow.a bow.b
+section cross: start
+  add spar.a spar.b under 1 2
+  crown-4 (1 | 2 | 3 | 4)
+"""
+    )
+    shape = tight(weave, "cross")
+    found = {e: (line, out) for e, line, out in by_end(shape, shape.ends, shape.lines, 1.0)}
+    for e in ("bow.a", "bow.b"):
+        assert found[e][1] == 0
+    for e in ("spar.a", "spar.b"):
+        line, out = found[e]
+        others = np.vstack([x for o, (x, _) in found.items() if o.partition(".")[0] != "spar"])
+        assert out > 0
+        assert cKDTree(others).query(line[-out:])[0].min() > 0.9  # what is only held out touches nothing
+        assert cKDTree(others).query(line[:-out])[0].min() < 0.9
 
 
 WORKS = {
