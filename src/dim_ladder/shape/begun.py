@@ -9,27 +9,41 @@ from dim_ladder.notation import Add, Call, Drop, Item, Rotate, Section, Step, We
 from dim_ladder.shape.parted import ON_AND_ON
 from dim_ladder.trace import Trace, trace
 from dim_ladder.trace.alike import alike_ends
-from dim_ladder.trace.expand import turned_first
+from dim_ladder.trace.expand import done_once
 
 
 def as_it_lies(weave: Weave, s: Section) -> Weave:
     """The weave with a section begun as the work lies when its first knot is tied: what turns it, lays ends aside or brings one in
-    before that is a section of its own. A start or a finish that is tied often enough is drawn up as a body is."""
+    before that is a section of its own, and so is what is laid aside when its last knot is. A start or a finish that is tied often enough is
+    drawn up as a body is."""
     if s.kind != "body" and s.former is None and (s.count.kind == "long" or s.count.number >= ON_AND_ON):
         at = weave.sections.index(s)
         s = replace(s, kind="body")
         weave = replace(weave, sections=(*weave.sections[:at], s, *weave.sections[at + 1 :]))
     many = s.kind == "body" and (s.count.kind, s.count.number) != ("repeat", 1)
+    weave, s = (weave, s) if many else _ended(weave, s)
     first = next((k for k, i in enumerate(s.items) if isinstance(i, Step | Call)), len(s.items))
     begins = max((k + 1 for k, i in enumerate(s.items[:first]) if _only_begins(i)), default=0)
-    before = turned_first(s) if many else range(begins)
+    before = done_once(s) if many else range(begins)
     if not before or len(before) == len(s.items):
         return weave
     at = weave.sections.index(s)
-    turn = Section(f"{s.name}, begun", "start", items=s.items[: len(before)])
-    rest = replace(s, items=s.items[len(before) :])
+    # Finished work that it is tied over hangs among what comes in there.
+    turn = Section(f"{s.name}, begun", "start", items=s.items[: len(before)], over=s.over)
+    rest = replace(s, items=s.items[len(before) :], over="")
     begun = replace(weave, sections=(*weave.sections[:at], turn, rest, *weave.sections[at + 1 :]))
     return begun if trace(begun, section=turn.name, units=1).order else weave
+
+
+def _ended(weave: Weave, s: Section) -> tuple[Weave, Section]:
+    """The weave, and the section, with what is laid aside after its last knot in a section of its own: that knot is tied, and drawn up, with all its ends."""
+    last = max((k + 1 for k, i in enumerate(s.items) if not isinstance(i, Drop)), default=0)
+    if not last or last == len(s.items):
+        return weave, s
+    at = weave.sections.index(s)
+    tied = replace(s, items=s.items[:last])
+    aside = Section(f"{s.name}, ended", s.kind, items=s.items[last:])
+    return replace(weave, sections=(*weave.sections[:at], tied, aside, *weave.sections[at + 1 :])), tied
 
 
 def _only_begins(item: Item) -> bool:

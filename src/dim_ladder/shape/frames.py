@@ -11,6 +11,7 @@ from dim_ladder.shape.rope import Array
 from dim_ladder.shape.value import TightShape
 
 CLOSE = 0.7  # of its radius, that a cord of a layer lies at least outside what it is tied over
+STRAIGHT = 0.1  # diameters that an end goes aside which nothing is done with
 LED = 4.0  # diameters over which a cord comes out of a section and lies straight
 
 
@@ -77,6 +78,11 @@ def led(before: Array, after: Array) -> Array:
         + (3 * u**2 - 2 * u**3) * b
         + (u**3 - u**2) * tb
     )
+
+
+def hangs_straight(line: Array) -> bool:
+    """Whether an end only hangs beside what others are worked into."""
+    return bool(np.ptp(line[:, [0, 2]], axis=0).max() < STRAIGHT)
 
 
 def round_oval(

@@ -20,11 +20,12 @@ from dim_ladder.shape.chained import runs_of
 from dim_ladder.shape.closing import even
 from dim_ladder.shape.eased import Cord, cords, eased
 from dim_ladder.shape.faces import Bead, Cords, Strand, beads_of, strands_of
-from dim_ladder.shape.frames import HANGING, Frame, led, round_oval
+from dim_ladder.shape.folds import folded, folds, other_end, same_place
+from dim_ladder.shape.frames import HANGING, Frame, hangs_straight, led, round_oval
 from dim_ladder.shape.hung import added, fitting, hung, laps
 from dim_ladder.shape.rope import Array
 from dim_ladder.shape.several import Beside, hang_beside
-from dim_ladder.shape.sheath import Look, look_of
+from dim_ladder.shape.sheath import NOBODY, Look, look_in
 from dim_ladder.shape.spaced import opened
 from dim_ladder.shape.stitched import laid, passages
 from dim_ladder.shape.uncrossed import Uncrossed, laid_straight, uncrossed
@@ -35,7 +36,6 @@ from dim_ladder.trace.roles import period_of
 JOIN = 0.6  # diameters between two sections
 LEANS = 0.35  # of how far aside an end is led, that it goes down meanwhile at least
 FAR = 14.0  # diameters, from which on an end is not led there in the picture: it is brought round, as to close a ring
-NOBODY = Look("#888888")
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,12 +62,12 @@ def whole(
     cord in a unit of each, above its first knot, between its knots that stand apart, and below. adds_mm : what the fastening adds, None as usual."""
     names = working_ends(weave)
     unit = max((s.unit_mm for s in shapes.values()), default=4.0)
-    look = {e: _look(weave, e, names) for e in names}
+    look = {e: look_in(weave, e) for e in names}
     size = {e: (cord_kind(c.kind).across if (c := weave.cord_of(e)) else unit) / unit for e in names}
     spread = {e: cord_kind(c.kind).spreads for e in names if (c := weave.cord_of(e))}
     made = _Piece(
-        weave, shapes, names, unit, look, size, added(fastening, adds_mm) / unit, beside=hang_beside(weave)
-    )
+        weave, shapes, names, unit, look, size, added(fastening, adds_mm) / unit, beside=hang_beside(weave), folds=folds(weave),
+    )  # fmt: skip
     runs = runs_of(weave, shapes, counts)
     as_one = {name for run in runs.values() for name in run[1]}
     for s in weave.sections:
@@ -141,6 +141,7 @@ class _Piece:
     beads: list[Bead] = field(default_factory=list)
     left_out: list[str] = field(default_factory=list)
     beside: Mapping[str, Beside] = field(default_factory=dict)
+    folds: Mapping[str, int] = field(default_factory=dict)
     rows: dict[str, tuple[Frame, float]] = field(default_factory=dict)
     hangs: dict[str, float] = field(default_factory=dict)
     passed: frozenset[str] = frozenset()
@@ -163,12 +164,14 @@ class _Piece:
             bare = uncrossed(self.weave, s.name)
             if bare is None:
                 self.left_out.append(s.name)
+            if bare is not None and bare.beads:
+                for _ in range(max(1, count)):
+                    self._threaded(bare)
+                gap = max(0.0, gap - bare.long / self.unit)
             if gap > 0:
                 self._down(gap * max(1, count))
                 for e in self.parts:
                     self.hangs[e] = self.hangs.get(e, 0.0) + gap * max(1, count)
-            elif bare is not None and bare.beads:
-                self._threaded(bare)
         elif s.on:
             if not self._stitched(s, count):
                 self.left_out.append(s.name)
@@ -262,9 +265,10 @@ class _Piece:
         else:
             thick = [d * scale for d in shape.diameter]
             lines = round_oval(lines, holder.index(over), core, core.unit_mm / self.unit, thick)
+        stays = {e for e, x in zip(holder, drawn, strict=True) if core is not None and hangs_straight(x)}
         for end, own, out in by_end(shape, holder, lines, scale):
-            # Not the finished work that it is tied over, nor what is led on elsewhere.
-            if end in self.names and end not in self.passed:
+            # Not the finished work that it is tied over, nor what is led on elsewhere, nor what stays at its foot.
+            if end in self.names and end not in self.passed and end not in stays:
                 self._goes_on(end, self.frame.lay(own - middle, self.y))
                 self.out[end] = out
                 if self.trail > 0:
@@ -329,7 +333,7 @@ class _Piece:
         hung = self.frame_of.get(end, self.frame)
         self.frame_of[end] = self.frame
         self.hangs.pop(end, None)
-        found, other = self.parts.get(end), _other(end)
+        found, other = self.parts.get(end), other_end(end)
         if found is not None and (out := self.out.pop(end, 0)):
             found[-1] = found[-1][:-out]
         if found is None:
@@ -340,6 +344,9 @@ class _Piece:
                 self.parts[end] = [np.vstack([before[-1:], led(before, line)]), line]
                 self.ways.setdefault(end, set()).add(0)
                 self.above |= {end, other}
+            elif begun and end in self.folds and not same_place(begun[0][0], line[0]):
+                self.parts[end] = [folded(begun[0], line, self.frame, self.folds[end]), line]
+                self.ways.setdefault(end, set()).add(0)
             return
         if self.frame.turned and float(np.linalg.norm(line[0] - found[-1][-1])) > FAR:
             self.brought.setdefault(end, []).append((len(found), hung.down))
@@ -374,7 +381,7 @@ class _Piece:
         named = [r for r in t.refs if isinstance(r, str) and r in self.parts]
         if named:
             places = [self.parts[e][-1][-1] for e in named]
-        elif fresh := [p[0][0] for e, p in self.parts.items() if _other(e) not in self.parts]:
+        elif fresh := [p[0][0] for e, p in self.parts.items() if other_end(e) not in self.parts]:
             places = fresh
         else:
             ways = {e: float(f.down @ turned.down) for e, f in self.frame_of.items()}
@@ -383,15 +390,3 @@ class _Piece:
         if t.how == "half":  # the arms of a piece lie in one line
             at = self.frame.place(float((at - self.frame.origin) @ self.frame.down))
         self.frame, self.y = turned.about(at), JOIN
-
-
-def _other(end: str) -> str:
-    """The other end of a cord."""
-    return f"{end[:-1]}{'b' if end.endswith('a') else 'a'}"
-
-
-def _look(weave: Weave, end: str, names: tuple[str, ...]) -> Look:
-    cord = weave.cord_of(end)
-    if cord is None:
-        return NOBODY
-    return look_of(cord.kind, cord.colour, [c.name for c in weave.cords].index(cord.name))

@@ -29,7 +29,7 @@ SIDEWAYS = (
     9.0  # how far out the two ends of a cord that is laid in by its fold are held, while it is drawn up
 )
 BEYOND = 4.0  # all others, where the two ends of a runner are held
-IN_FRONT = 2.0  # of what hangs there
+IN_FRONT = 2.0  # of what hangs there, or behind it
 BEHIND = 3.0  # where an end hangs before it is laid in and after it is dropped: behind all work
 
 
@@ -83,6 +83,12 @@ def _came(t: Trace, end: int) -> bool:
 def _other(t: Trace, end: int) -> int:
     """The other end of a cord that was laid in by its fold."""
     return next(b if a == end else a for a, b in t.folds if end in (a, b))
+
+
+def _away(t: Trace, end: int) -> int:
+    """On which side the ends of a cord are held that was laid in by its fold: away from where it lies across the others, so that they bear it."""
+    adds = (s.deed for s in t.steps if isinstance(s.deed, Add) and t.ends[end] in s.deed.ends)
+    return -1 if any(a.refs and a.over for a in adds) else 1
 
 
 def _plain(t: Trace) -> bool:
@@ -183,7 +189,7 @@ def lift(t: Trace, sizes: Sequence[float] | None = None, *, held: bool = False, 
     }
     for n, (a, b) in enumerate(t.folds if held else ()):
         left = t.order.index(a) < t.order.index(b) if {a, b} <= set(t.order) else True
-        front = IN_FRONT + n * apart
+        front = _away(t, a) * (IN_FRONT + n * apart)
         sides = ((a, -1 if left else 1), (b, 1 if left else -1))
         one, two = (
             # One that is laid aside is held aside from where it was.

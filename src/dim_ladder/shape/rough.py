@@ -82,7 +82,15 @@ Known = Callable[[Weave, str], "TightShape | None"]  # the tight shape of a sect
 
 
 def _cord(work: SectionWork, end: str, across: float, shape: TightShape | None) -> float:
-    """mm of cord that an end takes in a unit: of the tight shape, where that is an answer, else roughly. across : mm of the cord."""
+    """mm of cord that an end takes in a unit, with what is left free: of the tight shape, where that is an answer, else roughly. An end that does not hang
+    there, as the work is turned, takes none. across : mm of the cord."""
+    if end not in work.visits:
+        return 0.0
+    return _tied(work, end, across, shape) + work.slack.get(end, 0.0)
+
+
+def _tied(work: SectionWork, end: str, across: float, shape: TightShape | None) -> float:
+    """The same without what is left free."""
     if shape is not None and shape.converged:
         took = {part: d for e, d in shape.per_end.items() for part in e.split("+")}
         if end in took:
@@ -101,7 +109,10 @@ def uneven_folds(weave: Weave, section: str, known: Known = lambda weave, sectio
     if found_work is None:
         return []
     # What fits to size is the most of a piece; a rough rule takes it for some tens of units.
-    times = {s.name: s.count.number if s.count.kind == "repeat" else FITS for s in weave.sections}
+    times: dict[str, int] = {}
+    for s in weave.sections:
+        often = times.get(s.count.other, FITS) if s.count.kind == "same" else FITS
+        times[s.name] = s.count.number if s.count.kind == "repeat" else often
     ends = working_ends(weave)
     out = []
     for cord in weave.cords:

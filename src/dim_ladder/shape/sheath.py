@@ -11,6 +11,7 @@ import numpy as np
 
 from dim_ladder.base.colours import lightness, mix
 from dim_ladder.library import cord_kind
+from dim_ladder.notation import Weave
 from dim_ladder.picture.display import STRIPES, Command, Disc, Ink, Line
 from dim_ladder.shape.rope import Array
 
@@ -51,6 +52,14 @@ def look_of(kind: str, colour: str, pattern: int = 0) -> Look:
     return Look(colour, pattern, found.sheath or sheath_of(kind), found.second)
 
 
+def look_in(weave: Weave, end: str) -> Look:
+    """How the cord of an end looks in a weave; what is no cord of it, grey."""
+    cord = weave.cord_of(end)
+    if cord is None:
+        return NOBODY
+    return look_of(cord.kind, cord.colour, [c.name for c in weave.cords].index(cord.name))
+
+
 def sheath_of(kind: str) -> str:
     """How a kind of cord is sheathed, by its first word."""
     first = kind.split("-")[0].lower()
@@ -74,6 +83,9 @@ class Look:
     pattern: int = 0
     sheath: str = "braid"
     second: str = ""
+
+
+NOBODY = Look("#888888")
 
 
 class Piece(NamedTuple):

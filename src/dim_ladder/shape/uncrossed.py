@@ -28,7 +28,7 @@ class Threaded:
 
 @dataclass(frozen=True, slots=True)
 class Uncrossed:
-    """ends : from left to right. long : mm that its beads take."""
+    """ends : from left to right. long : mm that its beads take, with cord that is left free beside them."""
 
     ends: tuple[str, ...]
     long: float
@@ -43,14 +43,19 @@ def uncrossed(weave: Weave, section: str) -> Uncrossed | None:
     known = {b.name: b for b in weave.beads}
     so_far: dict[int, float] = {}
     beads = []
-    for p in (p for s in t.steps for p in s.placed if p.kind == "bead" and p.text in known and p.ends):
+    for p in (p for s in t.steps for p in s.placed if p.ends):
+        if p.kind == "span":
+            so_far |= {e: so_far.get(e, 0.0) + p.mm for e in p.ends}
+        if p.kind != "bead" or p.text not in known:
+            continue
         bead = known[p.text]
         begin = max(so_far.get(e, 0.0) for e in p.ends)
         ends = tuple(t.ends[e] for e in t.order if e in p.ends)
         beads.append(Threaded(bead.name, ends, begin + bead.diameter / 2, bead.diameter / 2, bead.colour))
         for e in p.ends:
             so_far[e] = begin + bead.diameter
-    return Uncrossed(tuple(t.ends[e] for e in t.order), max(so_far.values(), default=0.0), tuple(beads))
+    long = max(so_far.values(), default=0.0) if beads else 0.0
+    return Uncrossed(tuple(t.ends[e] for e in t.order), long, tuple(beads))
 
 
 def in_bead(sizes: Sequence[float]) -> list[tuple[float, float]]:

@@ -9,7 +9,19 @@ from typing import NamedTuple, TypeVar
 from dim_ladder.base import Problem
 from dim_ladder.base.budget import MOST_PROBLEMS
 from dim_ladder.library import FINISHES
-from dim_ladder.notation import Add, Call, Item, Rotate, Section, Step, Weave, end_for_end, flipped, mirrored
+from dim_ladder.notation import (
+    Add,
+    Call,
+    Drop,
+    Item,
+    Rotate,
+    Section,
+    Step,
+    Weave,
+    end_for_end,
+    flipped,
+    mirrored,
+)
 from dim_ladder.trace.solved import LOWER, MAX_STEPS, Known, Solved, derived, knot_fault, solve_in
 
 E = TypeVar("E", str, int)
@@ -173,9 +185,9 @@ class _Unroller:
                 )
             )
             return False
-        turns = turned_first(section)
-        once = [x for x in unit if x[0] in turns]
+        heads = done_once(section)
         first = [x for x in unit if section.on and isinstance(x[1], Add)]
+        once = [x for x in unit if x[0] in heads and x not in first]
         unit = [x for x in unit if x not in first and x not in once]
         if section.over:
             self._op(s, 0, -1, Rehang(-1, section.over))
@@ -239,13 +251,31 @@ class _Unroller:
         return unit, length
 
 
-def turned_first(section: Section) -> range:
-    """Items up to the one that turns the work end for end or by a quarter, where that comes before its first knot and nothing turns it
-    later: that is done once, however often the section is worked, for nobody ties every other unit at the other end without saying so."""
-    turns = [i for i, item in enumerate(section.items) if isinstance(item, Rotate)]
-    knots = (i for i, item in enumerate(section.items) if isinstance(item, Step | Call))
-    first = next(knots, len(section.items))
-    return range(turns[-1] + 1 if turns and turns[-1] < first else 0)
+def done_once(section: Section) -> range:
+    """Items at the head of a section, before its first knot, that are done once, however often it is worked: up to the one that turns the work end for
+    end or by a quarter, where nothing turns it later, for nobody ties every other unit at the other end without saying so; and up to the
+    last that lays ends in, or aside by their names, where what comes later does not undo it, for no end can be laid in while it hangs, or aside
+    when it does not."""
+    items = section.items
+    knots = (i for i, item in enumerate(items) if isinstance(item, Step | Call))
+    first = next(knots, len(items))
+    turns = [i for i, item in enumerate(items) if isinstance(item, Rotate)]
+    stop = turns[-1] + 1 if turns and turns[-1] < first else 0
+    begins = next(
+        (i for i, item in enumerate(items) if not isinstance(item, Rotate | Add | Drop)), len(items)
+    )
+    for i in range(stop, begins):
+        if isinstance(items[i], Add):
+            undone = any(isinstance(x, Drop) for x in items[i:])
+        else:
+            undone = not _by_name(items[i]) or any(isinstance(x, Add) for x in items[begins:])
+        stop = stop if undone else i + 1
+    return range(stop)
+
+
+def _by_name(item: Item) -> bool:
+    """Whether it lays ends aside by their names, and not whatever hangs at a place."""
+    return isinstance(item, Drop) and all(isinstance(r, str) for r in item.refs)
 
 
 def _alternate(item: Item, knot: Solved | None, how: str) -> tuple[Item, Solved | None]:

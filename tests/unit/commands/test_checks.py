@@ -8,6 +8,7 @@ from dim_ladder.base import InputError
 from dim_ladder.commands.checks import check_section
 from dim_ladder.notation import parse_strict
 from dim_ladder.shape import tight
+from dim_ladder.shape.rough import uneven_folds
 from helpers.weaves import PLAIT, SPIRAL, TERN, weave_of
 
 
@@ -85,6 +86,17 @@ def test_whether_ends_eat_alike_the_tight_shape_says_better_than_the_count_of_cr
     shape = tight(band, "s")
     said = dict(check_section(band, "s", wait=True).notes)["fold"]
     assert f"{shape.per_end['b.b'] / shape.per_end['b.a']:.1f} times" in said
+
+
+def test_ends_of_a_cord_that_are_worked_one_here_and_one_there_do_not_eat_unevenly():
+    arms = (
+        'weave "Post Line"\ncords\n  a  nylon-4mm  #1f6f8b\n  b  nylon-4mm  #e07a1f\nhang on cold-start\n  a.a b.a\n'
+        "section mid: start\n  button-two (1 | 2)\nsection right: body, repeat 3\n  span 30 mm\n  double-connection (1 | 2)\n"
+        "section turn: start\n  rotate\nsection left: body, same as right\n  span 30 mm\n  double-connection (1 | 2)\n"
+        "section end: finish\n  overhand (1)\n  overhand (2)\n"
+    )
+    weave = parse_strict(arms)
+    assert [*uneven_folds(weave, "right"), *uneven_folds(weave, "left")] == []
 
 
 def test_a_cord_folded_in_the_middle_whose_ends_eat_unevenly():
