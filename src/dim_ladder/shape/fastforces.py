@@ -18,7 +18,7 @@ from numba import njit
 
 from dim_ladder.shape.apart import OVER
 from dim_ladder.shape.contact import Pairs
-from dim_ladder.shape.pull import ALMOST, DRAWN_IN, EVEN, MOST_MORE, off_nodes
+from dim_ladder.shape.pull import ALMOST, DRAWN_IN, EVEN, most_more, off_nodes
 from dim_ladder.shape.rope import Rope
 
 
@@ -28,7 +28,7 @@ def what_pulls(r: Rope, p: Pairs):
     beside = r.beside()
     cords = (
         r.nxt, r.down, r.cord, r.pull, r.edges, r.group, r.taut, r.before, beside, np.bincount(beside), np.array(r.curves.walls), r.curves.core,
-        np.array([r.curves.press, r.curves.flat]) * piece, r.laid(), float(r.curves.near), line[0], line[1] * piece, off_nodes(r), r.curves.repeats,
+        np.array([r.curves.press, r.curves.flat]) * piece, r.laid(), float(r.curves.near), line[0], line[1] * piece, off_nodes(r), most_more(r), r.curves.repeats,
     )  # fmt: skip
     room = np.maximum(p.rest - p.floor, 1e-12)
     most = int(max(1, p.down.max(initial=0)))  # units down that anything is near
@@ -106,6 +106,7 @@ def forces(x, f, cell, stiff, whole, cords, near, active, hands):
         line,
         on_line,
         shorter,
+        limit,
         repeats,
     ) = cords
     pi_, pj, ps, most, rest, square_rest, of_rest, gives, of_room, soft, touching, bound = near
@@ -147,7 +148,7 @@ def forces(x, f, cell, stiff, whole, cords, near, active, hands):
         more[q] = 0.0
         if group[q] >= 0:
             off = long[q] - _mean(long, group, group[q])
-            more[q] = min(max(EVEN * off, -MOST_MORE * pull[q]), MOST_MORE * pull[q])
+            more[q] = min(max(EVEN * off, -limit * pull[q]), limit * pull[q])
             energy += abs(more[q]) * (abs(off) - abs(more[q]) / EVEN / 2)
     for q in range(len(pull)):
         tension = pull[q] + more[q]

@@ -49,7 +49,10 @@ PUSHED_UP = 0.6  # of the tension of cords that rows are tied or woven across: s
 DRAWN = 0.5  # of the tension of what is worked, along the work
 PRESS = 0.03  # on every diameter of held cord, towards the middle: knots are drawn up to each other
 DRAWN_UP = 25.0  # diameters over which it is: on longer tails it would come to more than their tension, and push them in
-BALLED, WITHIN = 0.1, 5.0  # on cord so near the middle of a knot that is drawn up by its own tails
+BALLED, WITHIN = (
+    0.1,
+    5.0,
+)  # on cord so near the middle of a knot that is drawn up by its own tails; twice as far where several make a heap
 BELOW_ALL = 0.02  # the same, of a chain with its begin and its lock, which would lean between its tails
 IN_LINE = 0.08  # towards the line that it is in, of a knot of which a loop is held aside
 MOST_CROSSINGS = 600  # in one unit
@@ -173,6 +176,8 @@ def made(
     still = [k for k in meeting if one.ends[k] in fillers]
     coat = any(weave.cord_of(e) is None for e in one.ends)  # round finished work, which is round enough
     drawn_out = () if by_tails or core else _apart(one, first, kinds, fillers)
+    led = Counter(e for step in one.steps if step.leads for e in step.ends)
+    heap = bool(bonds) and max(led.values(), default=0) > 1  # several knots, which would stay apart
     curves = Curves(
         tuple(
             level(x - middle) if k in laid_in or k == across else x - middle
@@ -182,9 +187,9 @@ def made(
         0.0 if held else lifted.height,
         tuple(mm[e] / unit for e in first),
         tuple(pull[e] for e in first),
-        bonds,
+        () if heap and by_tails else bonds,  # where each of a pair lies in it nothing says
         press=BALLED if by_tails else PRESS if held or rows else 0.0,
-        near=WITHIN if by_tails or across >= 0 else DRAWN_UP,
+        near=WITHIN * (1 + heap) if by_tails else WITHIN if across >= 0 else DRAWN_UP,
         in_line=IN_LINE if tips else 0.0,
         flat=FLAT
         if lifted.beads
@@ -205,6 +210,7 @@ def made(
         tauter=TAUTER,
         beads=_beads(weave, lifted.beads, [mm[e] / unit / 2 for e in first], unit),
         beside=lifted.beside,
+        heap=heap and by_tails,
         spread=tuple(kinds[e].spreads for e in first) if any(kinds[e].thick for e in first) else (),
         stacked=tuple(b for b in bonds if b in _stacked(one)),
         aside=aside,
@@ -230,9 +236,10 @@ def made(
     doubled = (as_one > 1 or together or bool(bonds)) and not any(kinds[e].thick for e in first)
     if others and not by_tails:
         balled = made(weave, section, core_mm, tight, by_tails=True)
-        if not bonds and together:
+        if together and (heap or not bonds):
             # What is doubled lies askew between others like it, its pairs at different heights: it is not tied so.
-            return replace(balled, curves=wider(balled.curves, held=True), otherwise=balled)
+            wide = replace(balled, curves=wider(balled.curves, held=True))
+            return replace(balled, otherwise=wide) if heap else replace(wide, otherwise=balled)
         return replace(second_ways(job, twice, hitched, doubled), otherwise=balled)
     if job.kind != "cell":
         return second_ways(job, twice, hitched, doubled)

@@ -60,7 +60,7 @@ def forces(r: Rope, p: Pairs, stiff: float, piece: float) -> tuple[float, Array,
     least = 1 - float(np.sort(half)[-2:].sum())  # of the two longest, where their nodes do not touch
     square = np.bincount(r.cord[has], each, len(r.pull))
     long = np.sqrt(r.edges * square)
-    even, drawn_more = drawn(r.pull, r.group, long)
+    even, drawn_more = drawn(r.pull, r.group, long, most_more(r))
     energy = float((r.pull * long).sum()) + even
     one = np.sqrt(r.edges / square)  # over the length of a piece
     w = ((r.pull + drawn_more) * one)[r.cord[has]]
@@ -139,16 +139,23 @@ def straightened(r: Rope, one: Array) -> Array:
     return out
 
 
-def drawn(pull: Array, group: Ints, long: Array) -> tuple[float, Array]:
+def most_more(r: Rope) -> float:
+    """Of its own tension, the most that a cord feels of the spring between those that are alike. In a heap of cord no more than leaves all of
+    them taut: where one is too short and all others of so many are too long, the mean of what they feel is taken off it, too."""
+    many = int(np.bincount(r.group[r.group >= 0], minlength=1).max()) if r.curves.heap else 2
+    return MOST_MORE * many / (2 * many - 2) if many > 1 else MOST_MORE
+
+
+def drawn(pull: Array, group: Ints, long: Array, limit: float = MOST_MORE) -> tuple[float, Array]:
     """Energy and (cords,) tension more of every cord: a hand draws those that are alike until they took equally much.
 
-    long : (cords,) their lengths. A spring between each and the mean of its group, of which no more is felt than MOST_MORE.
+    long : (cords,) their lengths. A spring between each and the mean of its group, of which no more is felt than so much of its tension.
     """
     out, energy = np.zeros(len(pull)), 0.0
     for g in range(int(group.max(initial=-1)) + 1):
         of = group == g
         off = long[of] - long[of].mean()
-        most = MOST_MORE * pull[of]
+        most = limit * pull[of]
         more = np.clip(EVEN * off, -most, most)
         energy += float((np.abs(more) * (np.abs(off) - np.abs(more) / EVEN / 2)).sum())
         out[of] = more - more.mean()

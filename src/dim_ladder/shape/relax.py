@@ -47,7 +47,8 @@ LOOK = 1500  # units of work to see what is near; a step of a node is a twelfth 
 class Stage:
     """step : spacing of nodes, in diameters. stiff : of contact. still : change of energy, of the cord's tension times
     length, over WINDOW steps, that counts as rest. turn : whether the cell may turn. most : steps. soft : how
-    many times as hard as it is cord gives way; 0 for rigid cord. creeps : part of the pitch, that it may change meanwhile."""
+    many times as hard as it is cord gives way; 0 for rigid cord. creeps : part of the pitch, that it may change meanwhile. press : how much
+    of what draws held work together does. even : whether ends that are alike are drawn up alike."""
 
     step: float
     stiff: float
@@ -58,6 +59,8 @@ class Stage:
     skin: float = contact.SKIN
     soft: float = 0.0
     creeps: float = np.inf
+    press: float = 1.0
+    even: bool = True
 
 
 ROUGH = Stage(0.35, 40.0, 3e-4, most=40000, cap=0.1, skin=0.8)
@@ -120,6 +123,9 @@ def settle(
         kept = _kept(r, tails) if n or begin is not None else []
         if kept and not len(r.under):
             r.under = _hung(r)
+        r.curves = replace(
+            r.curves, press=curves.press * stage.press, alike=curves.alike if stage.even else ()
+        )
         r = respaced(r, stage.step, kept)
         strong = float(r.pull.max() + (r.curves.tauter if len(r.held) else 0.0))
         stiff = float(stage.stiff * max(1.0, strong / 2))

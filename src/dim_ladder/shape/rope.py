@@ -71,7 +71,8 @@ class Curves:
     pressed flat, in its diameters; none where all is round. stacked : which of the bonds hold broad side to broad side. aside : which of the
     strands that are held end aside, and not above or below. in_line : force towards the line on which its other end is held, on every
     diameter of one that is held aside at one end; where none is so, towards where all of them hang, on all. near : diameters from y = 0 beyond which nothing is pressed towards it.
-    bonds_slide : whether what lies side by side is bound by what is nearest, and not by what is as far along."""
+    bonds_slide : whether what lies side by side is bound by what is nearest, and not by what is as far along. heap : whether several knots of ends
+    that go as one are drawn up to one."""
 
     strands: tuple[Array, ...]
     follow: tuple[int, ...]
@@ -97,6 +98,7 @@ class Curves:
     in_line: float = 0.0
     near: float = np.inf
     bonds_slide: bool = False
+    heap: bool = False
     between: tuple[Held, ...] = ()
 
     @property

@@ -12,6 +12,7 @@ from dim_ladder.shape.value import Job
 
 LARGE = 700.0  # diameters of loose cord, from which nodes stand further apart
 APART = 1.28  # by so much
+GENTLY = 0.3  # of what draws a heap of cord together, until its slack is out: drawn hard, and evenly, it would come through itself
 # Diameters of tail of held work that go on being pulled; of a row, most of whose cord they would be. Measured: with 16 instead of 25 its pitch
 # and cord differ by 1 %, with 12 by 3 %.
 HELD_TAILS, ROW_TAILS = 25.0, 16.0
@@ -34,6 +35,8 @@ def stages_of(curves: Curves, once: bool, soft: bool = False, lies: bool = False
             step=s.step * wide,
             still=s.still * still * (1.0 if s is ROUGH else begun),
             turn=s.turn and not (once or lies),
+            press=GENTLY if curves.heap and s is ROUGH else 1.0,
+            even=not (curves.heap and s is ROUGH),
         )
         for s in (STAGES[:-1] if soft else STAGES)
         if not ((once or lies) and s.turn and s is not STAGES[-1])
