@@ -49,10 +49,8 @@ PUSHED_UP = 0.6  # of the tension of cords that rows are tied or woven across: s
 DRAWN = 0.5  # of the tension of what is worked, along the work
 PRESS = 0.03  # on every diameter of held cord, towards the middle: knots are drawn up to each other
 DRAWN_UP = 25.0  # diameters over which it is: on longer tails it would come to more than their tension, and push them in
-BALLED, WITHIN = (
-    0.1,
-    5.0,
-)  # on cord so near the middle of a knot that is drawn up by its own tails; twice as far where several make a heap
+BALLED = 0.1  # the same of a knot that is drawn up by its own tails
+WITHIN = 5.0  # diameters about its middle, on which it is; twice as far where several knots make a heap
 BELOW_ALL = 0.02  # the same, of a chain with its begin and its lock, which would lean between its tails
 IN_LINE = 0.08  # towards the line that it is in, of a knot of which a loop is held aside
 MOST_CROSSINGS = 600  # in one unit
@@ -177,7 +175,10 @@ def made(
     coat = any(weave.cord_of(e) is None for e in one.ends)  # round finished work, which is round enough
     drawn_out = () if by_tails or core else _apart(one, first, kinds, fillers)
     led = Counter(e for step in one.steps if step.leads for e in step.ends)
-    heap = bool(bonds) and max(led.values(), default=0) > 1  # several knots, which would stay apart
+    flat = any(kinds[e].thick for e in first)
+    heap = (
+        bool(bonds) and not flat and max(led.values(), default=0) > 1
+    )  # several knots, which would stay apart
     curves = Curves(
         tuple(
             level(x - middle) if k in laid_in or k == across else x - middle
@@ -211,7 +212,7 @@ def made(
         beads=_beads(weave, lifted.beads, [mm[e] / unit / 2 for e in first], unit),
         beside=lifted.beside,
         heap=heap and by_tails,
-        spread=tuple(kinds[e].spreads for e in first) if any(kinds[e].thick for e in first) else (),
+        spread=tuple(kinds[e].spreads for e in first) if flat else (),
         stacked=tuple(b for b in bonds if b in _stacked(one)),
         aside=aside,
     )
@@ -233,7 +234,7 @@ def made(
     twice = bool(loops or curves.beads) or (
         not held and rests_twice(one, same, once=once, in_rows=bool(in_row) and len(met) >= ROWS)
     )
-    doubled = (as_one > 1 or together or bool(bonds)) and not any(kinds[e].thick for e in first)
+    doubled = (as_one > 1 or together or bool(bonds)) and not flat
     if others and not by_tails:
         balled = made(weave, section, core_mm, tight, by_tails=True)
         if together and (heap or not bonds):

@@ -2,11 +2,15 @@
 
 from dataclasses import replace
 
+import numpy as np
 import pytest
 
 from dim_ladder.base import InputError
 from dim_ladder.notation import Count, parse_strict
-from dim_ladder.shape import tight
+from dim_ladder.shape import fast, pull, tight
+from dim_ladder.shape.engine import plain
+from dim_ladder.shape.rope import rope
+from dim_ladder.shape.tighten import job_for
 from dim_ladder.trace.turning import turning
 from helpers.weaves import weave_of
 
@@ -51,6 +55,27 @@ def test_doubled_crowns_and_walls_that_are_tied_once_are_even(lines, halves):
     # As long as it is worked, though the two go side by side all the way.
     assert 2.0 < shape.pitch / knots < 5.0
     assert max(float(x[:, 1].max() - x[:, 1].min()) for x in shape.lines[: 2 * halves]) < shape.pitch + 8.0
+
+
+def test_no_cord_of_a_heap_is_slack_and_both_engines_draw_it_alike():
+    """Three that are alike, of which one took too little and two too much, are still all drawn."""
+    weave = parse_strict(
+        f"{CORDS}section head: start\n  wall-3 (1+2 | 3+4 | 5+6)\n  crown-3 (1+2 | 3+4 | 5+6)\n"
+    )
+    curves = job_for(weave, "head").curves
+    assert curves.heap
+    assert curves.bonds == ()
+    a, b = rope(curves, 0.4), rope(curves, 0.4)
+    limit = pull.most_more(a)
+    uneven, group = np.array([10.0, 50.0, 50.0]), np.zeros(3, np.int64)
+    _, more = pull.drawn(np.ones(3), group, uneven, limit)
+    assert 0 < (1 + more).min() < 0.2
+    assert (1 + pull.drawn(np.ones(3), group, uneven)[1]).min() < 0  # as more than a pair would be
+    pa, pb = plain().near(a, 0.8), fast.near(b, 0.8)
+    ra = pull.run(a, pa, 40.0, 0.05, 25, (False, False), 9.0, 0.1, 0.0)
+    rb = fast.run(b, pb, 40.0, 0.05, 25, (False, False), 9.0, 0.1, 0.0)
+    assert ra == pytest.approx(rb, rel=1e-6)
+    assert np.allclose(a.x, b.x, atol=1e-6)
 
 
 @pytest.mark.parametrize(
