@@ -22,6 +22,7 @@ from dim_ladder.shape.pull import BELOW, CAP, DELAY, FASTER, MIX, MIX_LESS, MOST
 from dim_ladder.shape.rope import Rope
 
 LOOKS = 12.0  # times as much as things came nearer in the last step, for which what may touch is good
+LOOKS_FOR = 0.02  # diameters, that it is good for at least: some more pairs to try, and few looks while it hardly moves
 
 
 def near(r: Rope, skin: float = SKIN, turn: float = HALF_TURN) -> Pairs:
@@ -127,12 +128,12 @@ def _run(
         dt, mix, since, vp, va = 0.3 * slowest, MIX, 0.0, 0.0, 0.0
     moved, deepest, least = 0.0, 0.0, 1.0
     # Of what is near, what may touch is looked for anew only when things have come nearer by so much.
-    active, count, slack, nearer, last = np.empty(len(near_[0]), np.int32), 0, 0.0, 1.0, 0.0
+    active, count, slack, nearer, last = np.empty(len(near_[0]), np.uint32), 0, 0.0, 1.0, 0.0
     done = 0
     for _ in range(steps):
         pitch, angle = cell[0], cell[1]
         if nearer > slack:
-            slack, nearer = LOOKS * last, 0.0
+            slack, nearer = max(LOOKS * last, LOOKS_FOR), 0.0
             count = nearest(x, cell, near_, slack, active)
         _, fp, fa, deep, apart = forces(x, f, cell, stiff, False, cords, near_, active[:count], hands)
         deepest, least = max(deepest, deep), min(least, apart)

@@ -33,9 +33,9 @@ def what_pulls(r: Rope, p: Pairs):
     room = np.maximum(p.rest - p.floor, 1e-12)
     most = int(max(1, p.down.max(initial=0)))  # units down that anything is near
     near = (
-        p.i.astype(np.int32),
-        p.j.astype(np.int32),
-        p.down.astype(np.int8),
+        p.i.astype(np.uint32),  # without a sign: no look whether they count from the end
+        p.j.astype(np.uint32),
+        p.down.astype(np.uint8),
         most,
         p.rest,
         p.rest**2,
@@ -49,7 +49,7 @@ def what_pulls(r: Rope, p: Pairs):
     return cords, near, (p.drawn.turn, p.drawn.out, p.drawn.force)
 
 
-@njit(cache=True, nogil=True)
+@njit(cache=True, nogil=True, error_model="numpy")
 def _mean(values, group, of):
     whole, many = 0.0, 0
     for q in range(len(values)):
@@ -59,7 +59,7 @@ def _mean(values, group, of):
     return whole / many
 
 
-@njit(cache=True, nogil=True)
+@njit(cache=True, nogil=True, error_model="numpy")
 def nearest(x, cell, near, slack, active):
     """Writes to `active` which pairs may touch before anything has come nearer by `slack`, and returns how many they are: of all that are
     near most never do. What is held so far apart always counts."""
@@ -75,13 +75,12 @@ def nearest(x, cell, near, slack, active):
         ey = x[j, 1] + s * pitch - x[k, 1]
         ez = cs[s] * x[j, 2] - sn[s] * x[j, 0] - x[k, 2]
         far = rest[m] + slack
-        if m >= bound or ex * ex + ey * ey + ez * ez < far * far:
-            active[count] = m
-            count += 1
+        active[count] = m  # whether it counts no processor guesses rightly: so there is no branch
+        count += m >= bound or ex * ex + ey * ey + ez * ez < far * far
     return count
 
 
-@njit(cache=True, nogil=True)
+@njit(cache=True, nogil=True, error_model="numpy")
 def forces(x, f, cell, stiff, whole, cords, near, active, hands):
     """Writes the forces on every node to f. cell : pitch and angle. whole : whether the energy is asked, too. cords, near, hands : of `what_pulls`.
     active : which of what is near may touch.
@@ -121,6 +120,8 @@ def forces(x, f, cell, stiff, whole, cords, near, active, hands):
     square, long, more = np.empty(len(pull)), np.empty(len(pull)), np.empty(len(pull))
     borne = np.empty((len(nodes), 3))
     far, sums = np.empty(len(force)), np.empty(len(force))
+    hit, apart, pressed = np.empty(len(active), np.uint32), np.empty(len(active)), np.empty(len(active))
+    way = np.empty((len(active), 3))
     # tension
     square[:] = 0.0
     f[:] = 0.0
@@ -202,34 +203,34 @@ def forces(x, f, cell, stiff, whole, cords, near, active, hands):
         for k in range(n):
             for a in range(3):
                 f[k, a] -= borne[beside[k], a]
-    # contact
+    # contact: what touches is found first, then how hard it presses, in loops that the compiler does several of at once
+    many = 0
     for m in active:
         k, j, s = pi_[m], pj[m], ps[m]
-        bx = cs[s] * x[j, 0] + sn[s] * x[j, 2]
-        bz = cs[s] * x[j, 2] - sn[s] * x[j, 0]
-        ex, ey, ez = bx - x[k, 0], x[j, 1] + s * pitch - x[k, 1], bz - x[k, 2]
+        ex = cs[s] * x[j, 0] + sn[s] * x[j, 2] - x[k, 0]
+        ey = x[j, 1] + s * pitch - x[k, 1]
+        ez = cs[s] * x[j, 2] - sn[s] * x[j, 0] - x[k, 2]
         d2 = ex * ex + ey * ey + ez * ez
-        if d2 >= square_rest[m] and m < bound:
-            continue
-        d = sqrt(d2)
+        hit[many], way[many, 0], way[many, 1], way[many, 2], apart[many] = m, ex, ey, ez, d2
+        many += d2 < square_rest[m] or m >= bound
+    for c in range(many):
+        m = hit[c]
+        d = sqrt(apart[c])
         deep = rest[m] - d
+        given = min(max(deep, 0.0), gives[m])
+        part = given * of_room[m]
+        drawn_in = max(deep - given, -DRAWN_IN)
+        apart[c] = d
+        pressed[c] = -(soft[m] * given / (1 - part * part) + stiff * drawn_in) / max(d, 1e-9)
+    for c in range(many):
+        m, u, d = hit[c], pressed[c], apart[c]
+        k, j, s = pi_[m], pj[m], ps[m]
         if m < touching:
+            deep = rest[m] - d
             deepest = max(deepest, deep * of_rest[m])
             if deep > 0:
                 least = min(least, (d * of_rest[m]) ** 2 - halves[k] - halves[j])
-        given = min(max(deep, 0.0), gives[m])
-        hard = deep - given
-        press = 0.0
-        if soft[m] > 0:
-            left = 1 - (given * of_room[m]) ** 2
-            press = soft[m] * given / left
-            if whole:
-                energy -= 0.5 * soft[m] / of_room[m] ** 2 * log(left)
-        drawn_in = max(hard, -DRAWN_IN)
-        if whole:
-            energy += press * hard + stiff * drawn_in * (hard - 0.5 * drawn_in)
-        u = -(press + stiff * drawn_in) / max(d, 1e-9)
-        fx, fy, fz = u * ex, u * ey, u * ez
+        fx, fy, fz = u * way[c, 0], u * way[c, 1], u * way[c, 2]
         f[k, 0] += fx
         f[k, 1] += fy
         f[k, 2] += fz
@@ -237,9 +238,22 @@ def forces(x, f, cell, stiff, whole, cords, near, active, hands):
         f[j, 1] -= fy
         f[j, 2] -= cs[s] * fz + sn[s] * fx
         if repeats:
-            part = ey / pitch
+            part = way[c, 1] / pitch
+            bx = cs[s] * x[j, 0] + sn[s] * x[j, 2]
+            bz = cs[s] * x[j, 2] - sn[s] * x[j, 0]
             fp -= fy * part
             fa -= (fx * bz - fz * bx) * part
+    if whole:
+        for c in range(many):
+            m = hit[c]
+            deep = rest[m] - apart[c]
+            given = min(max(deep, 0.0), gives[m])
+            hard = deep - given
+            if soft[m] > 0:
+                left = 1 - (given * of_room[m]) ** 2
+                energy += soft[m] * given / left * hard - 0.5 * soft[m] / of_room[m] ** 2 * log(left)
+            drawn_in = max(hard, -DRAWN_IN)
+            energy += stiff * drawn_in * (hard - 0.5 * drawn_in)
     if core > 0:
         for k in range(n):
             off = sqrt(x[k, 0] ** 2 + x[k, 2] ** 2)
