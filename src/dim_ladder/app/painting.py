@@ -27,7 +27,7 @@ def paint_shapes(painter: QPainter, shapes: Iterable[Shape]) -> None:
     pens: dict[
         tuple[str, float, bool, bool, tuple[float, ...]], QPen
     ] = {}  # a face has thousands of lines, few pens
-    held = None
+    held, filled = None, True
     ways: dict[int, QPainterPath] = {}  # outline and body of cord go the same way
     every = tuple(shapes)  # none of them is let go while its way is known by its place
     for s in every:
@@ -38,14 +38,16 @@ def paint_shapes(painter: QPainter, shapes: Iterable[Shape]) -> None:
                 pen = pens[key] = _pen(s)
             if pen is not held:
                 painter.setPen(pen)
-                painter.setBrush(Qt.BrushStyle.NoBrush)
                 held = pen
+            if filled:
+                painter.setBrush(Qt.BrushStyle.NoBrush)
+                filled = False
             path = ways.get(id(s.path))
             if path is None:
                 path = ways[id(s.path)] = path_of(s.path)
             painter.drawPath(path)
         else:
-            held = None
+            held, filled = None, True
             _paint_solid(painter, s)
 
 

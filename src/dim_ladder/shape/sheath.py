@@ -117,7 +117,8 @@ def cord_pieces(
     t /= np.maximum(np.sqrt((t * t).sum(axis=1)), 1e-9)[:, None]
     normal = np.column_stack([-t[:, 1], t[:, 0]])
     # By point after it, where the line bends by more than a corner can hide that is cut off.
-    bent = (np.diff(xy, axis=0)[:-1] * np.diff(xy, axis=0)[1:]).sum(axis=1) < CORNER * step[:-1] * step[1:]
+    way = np.diff(xy, axis=0)
+    bent = _sums((way[:-1] * way[1:]).sum(axis=1) < CORNER * step[:-1] * step[1:])
     aside = normal * (normal @ np.array(LIGHT))[:, None]
     plain = quick or width < PLAIN
     small = width < SMALL
@@ -158,7 +159,7 @@ def cord_pieces(
         # The cord reaches a little under its neighbours along the line: no seam shows.
         a, b = max(a - 1, 0), min(b + 2, len(line))
         along_it = _begin(middle[a:b])
-        back = bool(bent[a : b - 2].any())
+        back = bent[max(a, b - 2)] > bent[a]
         made = [
             Line(
                 along_it if path is middle else _begin(path[a:b]),
