@@ -15,7 +15,7 @@ from dim_ladder.notation import Weave
 from dim_ladder.picture.display import PAPER, Command, Disc, Ink, Label, Line, Picture, Shape
 from dim_ladder.shape.light import shadows
 from dim_ladder.shape.measure import cut_off, reach_of
-from dim_ladder.shape.ribbons import widths
+from dim_ladder.shape.ribbons import filled, widths
 from dim_ladder.shape.rope import Array, turned
 from dim_ladder.shape.sheath import FINE, LIGHT, Look, Piece, bead_piece, cord_pieces, look_of
 from dim_ladder.shape.spaced import opened
@@ -28,6 +28,7 @@ SIDES = ("front", "back", "edge")
 NODE = 3.2  # pixels between the points of a line, about
 # Of thin cord, from point to point: so many times as far where it is straight, or so much turn, or depth.
 STRAIGHT, BEND, DIVE = 4.0, 0.95, 0.75
+REACH = 0.4  # widths, from which a piece of cord reaches under its neighbours, at most
 STROKE = 12  # points of a path, about
 LAYER = 0.4  # diameters of depth in which thin pieces are drawn together: cords that cross are further apart
 MARGIN = 0.8  # diameters
@@ -232,6 +233,7 @@ def draw(
     by default as much as there is. quick : without its sheath, as while it moves."""
     if side not in (*SIDES, "above"):
         raise InputError(f"there is no side “{side}”", ", ".join(SIDES))
+    strands = [replace(s, line=filled(s.line)) for s in strands]
     seen = [_seen(s.line, side) for s in strands]
     reach = max((s.diameter for s in strands), default=1.0) / 2 + MARGIN - 0.5
     every = np.vstack([flat for flat, _ in seen])
@@ -250,6 +252,7 @@ def draw(
     dark = [np.zeros(len(d)) for _, d in seen] if quick else shadows(seen, LIGHT)
     for s, (flat, depth), part, kept in zip(strands, seen, wide, dark, strict=True):
         line = _smooth(np.column_stack([(flat - low) * scale + shift, depth, part, kept]), scale)
+        line = line if quick else filled(line, REACH * scale * s.diameter)
         pieces += cord_pieces(
             line[:, :3],
             s.look,

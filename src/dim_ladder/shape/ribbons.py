@@ -32,8 +32,9 @@ def widths(
     pairs = cKDTree(x).query_pairs(2 * float(r.max()), output_type="ndarray")
     i, j = pairs.T
     gap = np.linalg.norm(x[j] - x[i], axis=1)
-    step = np.array([np.linalg.norm(np.diff(line, axis=0), axis=1).mean() for line in lines])
-    apart = (strand[i] != strand[j]) | (np.abs(i - j) * step[strand[i]] > NEXT * 2 * r[i])
+    steps = [np.linalg.norm(np.diff(line, axis=0), axis=1) for line in lines]
+    along_it = np.concatenate([np.concatenate([[0.0], np.cumsum(s)]) for s in steps])
+    apart = (strand[i] != strand[j]) | (np.abs(along_it[i] - along_it[j]) > NEXT * 2 * r[i])
     kept = apart & (gap < r[i] + r[j])
     i, j, gap = i[kept], j[kept], gap[kept]
     way = (x[j] - x[i]) / np.maximum(gap, 1e-9)[:, None]
@@ -53,8 +54,8 @@ def widths(
     out = np.where(flat & ((lies > 1) | (more == 0)), lies, out)
     parts = np.split(out, np.cumsum(count)[:-1])
     return [
-        _smoothed(_smoothed(p, n := SMOOTH * d / s), n)
-        for p, d, s in zip(parts, diameters, step, strict=True)
+        _smoothed(_smoothed(p, n := SMOOTH * d / float(s.mean())), n)
+        for p, d, s in zip(parts, diameters, steps, strict=True)
     ]
 
 
@@ -66,3 +67,15 @@ def _smoothed(values: Array, nodes: float) -> Array:
     padded = np.pad(values, k // 2, mode="edge")
     sums = np.concatenate([[0.0], np.cumsum(padded)])
     return np.asarray((sums[k:] - sums[:-k]) / k, np.float64)
+
+
+def filled(line: Array, most: float = 0.5) -> Array:
+    """The same line with more points where they are further apart than that. line : (n, 3 and more), a place and what else goes along: what is
+    drawn in short pieces, each reaching a point under its neighbours, is seen in none of them where points are few."""
+    gap = np.linalg.norm(np.diff(line[:, :3], axis=0), axis=1)
+    if gap.max(initial=0.0) <= most:
+        return line
+    more = np.ceil(np.maximum(gap / most, 1.0)).astype(int)
+    u = np.concatenate([k + np.arange(m) / m for k, m in enumerate(more)] + [[len(gap)]])
+    at = np.arange(len(line))
+    return np.column_stack([np.interp(u, at, of) for of in line.T])
