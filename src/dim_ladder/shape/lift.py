@@ -355,6 +355,13 @@ def _row(t: Trace, y: dict[int, float], row: int, end: int, lane: int) -> float:
 def _level(line: Array, at: tuple[float, float], on: bool) -> float:
     """How far along a line is at the height of a place of the drawing, where it is nearest to that. on : the place is on it."""
     d = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(line, axis=0), axis=1))])
+    off = line[:, 1] - at[1]
+    k = np.flatnonzero((off[:-1] * off[1:] <= 0) & (off[:-1] != off[1:]))
+    if not on and len(k):
+        there = off[k] / (off[k] - off[k + 1])
+        aside = np.abs(line[k, 0] + there * (line[k + 1, 0] - line[k, 0]) - at[0])
+        n = int(np.argmin(aside))
+        return float((d[k] + there * (d[k + 1] - d[k]))[n] / d[-1])
     u = np.linspace(0.0, d[-1], 20 * len(line))
     x, y = np.interp(u, d, line[:, 0]), np.interp(u, d, line[:, 1])
     aside, away = np.abs(x - at[0]), np.abs(y - at[1])

@@ -136,3 +136,24 @@ section beads: body, fit
     assert all(s.converged and not s.passed for s in shapes.values())
     longer = [(shapes[b].pitch - shapes[a].pitch) * shapes[a].unit_mm for a, b in ((2, 4), (4, 6))]
     assert longer == pytest.approx([2.0, 2.0], abs=0.9)
+
+
+@pytest.mark.parametrize("knot", ["overhand-chain (1 | 2)", "reef (1 | 2)\n  snake (1 | 2)"])
+def test_a_bead_on_both_ends_stands_below_the_knot_that_both_tied(knot):
+    """Not in a turn of it that lies beside where they hang: longer by what a larger pearl is, and on both ends after all that is tied."""
+    text = """weave "Pearls"
+cords
+  line  polyester-1mm  #1b2e5a
+beads
+  pearl  {} mm  #f4f2ec
+hang on loop
+  line.a line.b
+section beads: body, fit
+  {}
+  1+2: bead pearl
+"""
+    shapes = {mm: tight(parse_strict(text.format(mm, knot)), "beads") for mm in (2, 4, 6)}
+    assert all(s.converged and not s.passed for s in shapes.values())
+    assert all(part > 0.8 for s in shapes.values() for _, part, *_ in s.beads)
+    longer = [(shapes[b].pitch - shapes[a].pitch) * shapes[a].unit_mm for a, b in ((2, 4), (4, 6))]
+    assert longer == pytest.approx([2.0, 2.0], abs=0.2)
