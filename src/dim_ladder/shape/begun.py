@@ -97,3 +97,14 @@ def each_half(
         if len({len(h) for h in halves.values()}) == 1 and len(halves) > 1:
             out += [tuple(h) for h in halves.values() if len(h) > 1]
     return tuple(out)
+
+
+def as_one_cord(
+    same: tuple[tuple[int, ...], ...], bonds: tuple[tuple[int, int], ...]
+) -> tuple[tuple[int, ...], ...]:
+    """The same where ends that go side by side take as much as each other."""
+    out = [set(group) for group in same]
+    for pair in bonds:
+        own = [group for group in out if group & set(pair)]
+        out = [group for group in out if not group & set(pair)] + [set(pair).union(*own)]
+    return tuple(tuple(sorted(group)) for group in out)

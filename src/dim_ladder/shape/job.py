@@ -19,7 +19,7 @@ from dim_ladder.notation import Call, Section, Weave
 from dim_ladder.shape.apart import side_by_side
 from dim_ladder.shape.aside import held_out, level, slips
 from dim_ladder.shape.beaded import beads_alone
-from dim_ladder.shape.begun import as_it_lies, by_strand, each_half, treated_alike
+from dim_ladder.shape.begun import as_it_lies, as_one_cord, by_strand, each_half, treated_alike
 from dim_ladder.shape.board import FLAT, ROWS, on_board, plaited
 from dim_ladder.shape.chained import Run, among, run_of
 from dim_ladder.shape.closed import closed_curves, former_strands
@@ -132,7 +132,10 @@ def made(
     others = once and not held and not fillers and sum(map(len, same)) == len(met)
     by_tails = others and by_tails
     bonds = () if held or below or as_one > 1 else moved_as_one(one)
-    same = each_half(same, bonds) if bonds else same
+    found = turning(weave, section) if not held else None
+    # Turned, what lies outside on one side lies inside on the other.
+    coiled = not once and found is not None and found.kind == "spiral"
+    same = (as_one_cord if coiled else each_half)(same, bonds) if bonds else same
     twins = {one.ends[e] for group in same for e in group}
     # Where ends come and go nothing tells a runner from an end that is led first.
     tells = len(leaders) == 1 and not fillers and leaders[0] not in twins and one.settled
@@ -166,7 +169,6 @@ def made(
     aside += tuple(Aside(k, True, True) for k in laid_in)
     # A row that is tied once hangs on its runner as one of many does, and the hand lays it level.
     rows = once and bool(lifted.held_straight)
-    found = turning(weave, section) if not held else None
     turns = dict(found.pairs) if found is not None else {}
     tied = [k.ends for k in knots(one)]
     lies = bool(core) or (found is not None and found.kind in ("flat", "woven"))

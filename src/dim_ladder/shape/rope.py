@@ -348,6 +348,8 @@ def rope(curves: Curves, step: float, pitch: float | None = None, angle: float =
     group = np.full(len(pull), -1, np.int64)
     for g, strands in enumerate(curves.alike):
         group[[cord[first[e]] for e in strands]] = g
+    # One cord may be two of them: what is left of groups is counted anew.
+    group[group >= 0] = np.unique(group[group >= 0], return_inverse=True)[1]
     radius = np.repeat(np.array(curves.diameter) / 2, np.diff(first))
     x = np.vstack(nodes)
     held, between = (

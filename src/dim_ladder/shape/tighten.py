@@ -6,6 +6,7 @@ What is pulled how hard shape/job.py says. What it leaves out: see docs/shape.md
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
+from contextlib import suppress
 from dataclasses import replace
 from types import ModuleType
 
@@ -26,6 +27,7 @@ from dim_ladder.shape.relax import Stage, State, settle
 from dim_ladder.shape.respaced import respaced
 from dim_ladder.shape.rope import Array, Rope, let_out, rope
 from dim_ladder.shape.several import in_turn, together
+from dim_ladder.shape.singly import lying, singly
 from dim_ladder.shape.sound import amiss
 from dim_ladder.shape.spaced import below_each_other, often
 from dim_ladder.shape.stages import cord_in, more_careful, softly, stages_of, tails_of
@@ -70,6 +72,9 @@ def _drawn_up(
     job: Job, stages: tuple[Stage, ...] | None, by: ModuleType, stop: Callable[[], bool]
 ) -> Iterator[TightShape]:
     """By one engine, from first to last."""
+    if job.single is not None:
+        *_, alone = pulled(job.single, stages=stages, by=by, stop=stop)
+        job = lying(job) if alone.converged and not alone.angle else replace(job, single=None)
     first = None
     for first in _pulled(job, stages=stages, by=by, stop=stop):
         yield first
@@ -235,7 +240,11 @@ def why_not(job: Job, shape: TightShape) -> str:
 
 def job_for(weave: Weave, section: str, core_mm: float = 0.0) -> Job:
     """What to pull tight. core_mm : diameter of a round former. Raises InputError where it cannot be made."""
-    return made(weave, section, core_mm, tight)
+    job = made(weave, section, core_mm, tight)
+    if job.kind == "cell" and not (job.lies or job.parts) and (one := singly(weave, section)) is not None:
+        with suppress(InputError):
+            return replace(job, single=made(one, section, core_mm, tight))
+    return job
 
 
 def tight(weave: Weave, section: str, core_mm: float = 0.0) -> TightShape:

@@ -75,7 +75,8 @@ class Job:
     free : see TightShape. times : how often one of those is tied, one after the other, where that is so often that it is drawn up as a body.
     also : the same begun from another loose shape, and so on; of all the one that takes least counts. among : see Among. hitched :
     strands that are tied on to one runner, each alike, and to nothing else. twins : strands that one knot of several in the unit treats alike.
-    knots_first : whether its knots are drawn up, as far apart as they are laid, before they are drawn up to each other."""
+    knots_first : whether its knots are drawn up, as far apart as they are laid, before they are drawn up to each other. single : the same work
+    tied with single ends, where that tells whether it turns."""
 
     kind: str
     ends: tuple[str, ...]
@@ -100,6 +101,7 @@ class Job:
     hitched: tuple[int, ...] = ()
     twins: tuple[tuple[int, ...], ...] = ()
     knots_first: bool = False
+    single: Job | None = None
 
 
 LIKE = (0.03, 0.02)  # of the pitch and of the cord, by which two answers may differ and still be the same
