@@ -10,6 +10,7 @@ from dim_ladder.library.kinds import BULGE
 from dim_ladder.shape.rope import Array
 
 NEXT = 0.9  # diameters along one cord, nearer than which nothing of it presses on itself
+BENT = 1.1  # times as far along it as straight across, less than which cord that does not bend meets itself
 SMOOTH = 1.2  # diameters along the cord, over which its width changes
 FACING = 0.6  # of its side, towards the viewer, from where on flat cord is seen on edge
 LEAST = 0.62  # of its width, the narrowest it is drawn
@@ -34,7 +35,8 @@ def widths(
     gap = np.linalg.norm(x[j] - x[i], axis=1)
     steps = [np.linalg.norm(np.diff(line, axis=0), axis=1) for line in lines]
     along_it = np.concatenate([np.concatenate([[0.0], np.cumsum(s)]) for s in steps])
-    apart = (strand[i] != strand[j]) | (np.abs(along_it[i] - along_it[j]) > NEXT * 2 * r[i])
+    far = np.abs(along_it[i] - along_it[j])
+    apart = (strand[i] != strand[j]) | (far > np.maximum(NEXT * 2 * r[i], BENT * gap))
     kept = apart & (gap < r[i] + r[j])
     i, j, gap = i[kept], j[kept], gap[kept]
     way = (x[j] - x[i]) / np.maximum(gap, 1e-9)[:, None]

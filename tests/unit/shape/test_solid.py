@@ -10,8 +10,8 @@ from tests.unit.shape.conftest import SOFT
 from dim_ladder.library.kinds import SHIPPED
 from dim_ladder.picture.display import PAPER, Line
 from dim_ladder.publish.solid import to_glb
-from dim_ladder.shape.faces import Bead, Strand, cords_of, strands_of
-from dim_ladder.shape.ribbons import widths
+from dim_ladder.shape.faces import Bead, Strand, cords_of, draw, strands_of
+from dim_ladder.shape.ribbons import filled, widths
 from dim_ladder.shape.sheath import Look, cord_pieces, look_of
 from dim_ladder.shape.solid import bodies
 from dim_ladder.shape.turning import MOST_TIP, held, rotation
@@ -43,6 +43,37 @@ def test_a_held_weave_is_seen_from_anywhere_in_one_frame(strands):
     assert all(-1 < x < front.width + 1 and -1 < y < front.height + 1 for x, y in points)
     quick = body.seen(0, 0, scale=20, quick=True)
     assert 0 < len(quick.shapes) < len(front.shapes) / 2
+
+
+def test_cord_that_nothing_presses_is_as_wide_all_along_however_its_points_lie():
+    y = np.concatenate([np.linspace(0, 3, 17), np.linspace(3, 5, 40)[1:], np.linspace(5, 40, 10)[1:]])
+    straight = np.column_stack([np.zeros_like(y), y, np.zeros_like(y)])
+    (wide,) = widths([straight], (1.0,), np.array([0.0, 0.0, 1.0]))
+    assert wide == pytest.approx(np.ones_like(y))
+
+
+def test_free_cord_shows_its_sheath_all_along():
+    """Every piece of it is seen, and not its neighbours that reach over it: where points were far apart most marks lay under them."""
+    few = np.array([[0.0, 0.0, 0.0], [0.0, 20.0, 0.0], [0.0, 40.0, 0.0]])
+    more = filled(few, 0.4)
+    assert np.linalg.norm(np.diff(more, axis=0), axis=1).max() < 0.4001
+    assert all((more == point).all(axis=1).any() for point in few)
+    picture = draw([Strand(few, Look("#1f6f8b"), 1.0, 0)], "front", scale=20.0)
+    lines = [s for s in picture.shapes if isinstance(s, Line)]
+    seen: list[tuple[float, float]] = []  # from where to where the cord is drawn over, after each mark
+    hidden = marks = 0
+    for line in reversed(lines):
+        ys = [a[-1] for _, a in line.path]
+        if line.width > 15:
+            seen.append((min(ys), max(ys)))
+        elif line.width < 0.06 * 20:
+            middles = [
+                (p[-1] + q[-1]) / 2 for (_, p), (_, q) in zip(line.path[::2], line.path[1::2], strict=True)
+            ]
+            marks += len(middles)
+            hidden += sum(any(a < y < b for a, b in seen) for y in middles)
+    assert marks > 200
+    assert hidden < 0.4 * marks
 
 
 def test_cord_is_drawn_wider_where_it_is_pressed_from_the_front_and_narrower_from_the_side():
