@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from itertools import combinations
 
 import numpy as np
 
 from dim_ladder.library.kinds import BULGE
-from dim_ladder.shape.rope import Array
+from dim_ladder.shape.rope import Array, Ints
 
 NEXT = 0.9  # diameters along one cord, nearer than which nothing of it presses on itself
 BENT = 1.1  # times as far along it as straight across, less than which cord that does not bend meets itself
 SMOOTH = 1.2  # diameters along the cord, over which its width changes
+SAME = 1e-6  # diameters
 FACING = 0.6  # of its side, towards the viewer, from where on flat cord is seen on edge
 LEAST = 0.62  # of its width, the narrowest it is drawn
 
@@ -34,9 +36,9 @@ def widths(
     i, j = pairs.T
     gap = np.linalg.norm(x[j] - x[i], axis=1)
     steps = [np.linalg.norm(np.diff(line, axis=0), axis=1) for line in lines]
-    along_it = np.concatenate([np.concatenate([[0.0], np.cumsum(s)]) for s in steps])
+    of, along_it = _one_from_its_middle(lines, steps)
     far = np.abs(along_it[i] - along_it[j])
-    apart = (strand[i] != strand[j]) | (far > np.maximum(NEXT * 2 * r[i], BENT * gap))
+    apart = (of[strand[i]] != of[strand[j]]) | (far > np.maximum(NEXT * 2 * r[i], BENT * gap))
     kept = apart & (gap < r[i] + r[j])
     i, j, gap = i[kept], j[kept], gap[kept]
     way = (x[j] - x[i]) / np.maximum(gap, 1e-9)[:, None]
@@ -59,6 +61,16 @@ def widths(
         _smoothed(_smoothed(p, n := SMOOTH * d / float(s.mean())), n)
         for p, d, s in zip(parts, diameters, steps, strict=True)
     ]
+
+
+def _one_from_its_middle(lines: Sequence[Array], steps: Sequence[Array]) -> tuple[Ints, Array]:
+    """By line, which cord it is of, and by point, how far along that: two lines that begin in one place are one cord, led both ways from there."""
+    along = [np.concatenate([[0.0], np.cumsum(s)]) for s in steps]
+    of = np.arange(len(lines))
+    for a, b in combinations(range(len(lines)), 2):
+        if of[a] == a and of[b] == b and np.linalg.norm(lines[a][0] - lines[b][0]) < SAME:
+            of[b], along[b] = a, -along[b]
+    return of, np.concatenate(along)
 
 
 def _smoothed(values: Array, nodes: float) -> Array:

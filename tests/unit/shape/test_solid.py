@@ -50,6 +50,9 @@ def test_cord_that_nothing_presses_is_as_wide_all_along_however_its_points_lie()
     straight = np.column_stack([np.zeros_like(y), y, np.zeros_like(y)])
     (wide,) = widths([straight], (1.0,), np.array([0.0, 0.0, 1.0]))
     assert wide == pytest.approx(np.ones_like(y))
+    # Nor does cord that is drawn from its middle both ways press on itself there.
+    for each in widths([straight, -straight], (1.0, 1.0), np.array([0.0, 0.0, 1.0])):
+        assert each == pytest.approx(np.ones_like(y))
 
 
 def test_free_cord_shows_its_sheath_all_along():
