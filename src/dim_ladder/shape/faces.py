@@ -252,7 +252,8 @@ def draw(
     dark = [np.zeros(len(d)) for _, d in seen] if quick else shadows(seen, LIGHT)
     for s, (flat, depth), part, kept in zip(strands, seen, wide, dark, strict=True):
         line = _smooth(np.column_stack([(flat - low) * scale + shift, depth, part, kept]), scale)
-        line = line if quick else filled(line, REACH * scale * s.diameter)
+        if not quick and scale * s.diameter >= FINE:
+            line = filled(line, REACH * scale * s.diameter)
         pieces += cord_pieces(
             line[:, :3],
             s.look,

@@ -5,6 +5,7 @@ import pytest
 from dim_ladder.notation import Call
 from dim_ladder.shape import tight
 from dim_ladder.shape.centre import as_it_turns
+from dim_ladder.shape.rope import rope
 from dim_ladder.shape.singly import singly
 from dim_ladder.shape.tighten import job_for
 from dim_ladder.trace.turning import turning
@@ -50,6 +51,16 @@ def test_a_spiral_of_doubled_half_knots_turns_the_same_way_and_draws_on_both_of_
     assert max(took) < 1.03 * min(took)
     assert 1.15 < took[0] / one.per_end["k1.a"] < 1.7
     assert one.pitch < two.pitch < 2 * one.pitch
+
+
+def test_pairs_that_change_places_are_one_group_and_no_group_is_empty():
+    """On the left hang the same two cords, a unit later, as on the right."""
+    curves = job_for(weave_of(6, "half-right (1+2 | 3 4 | 5+6)"), "s").curves
+    assert curves.alike == ((0, 1), (4, 5))
+    drawn = rope(curves, 0.3)
+    groups = drawn.group[drawn.group >= 0]
+    assert sorted(set(groups)) == list(range(max(groups) + 1))
+    assert len(groups) == 2
 
 
 def test_what_is_drawn_up_from_elsewhere_lies_too():
