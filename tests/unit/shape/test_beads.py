@@ -15,6 +15,17 @@ from helpers.weaves import TERN
 AT_THE_EDGES = TERN.replace("\nhang", "\nbeads\n  jet  8 mm  #222222\n\nhang").replace(
     "  half-left (1 | 2 3 | 4)\n", "  half-left (1 | 2 3 | 4)\n  1: bead jet\n  4: bead jet\n"
 )
+PEARLS = """weave "Pearls"
+cords
+  line  polyester-1mm  #1b2e5a
+beads
+  pearl  {} mm  #f4f2ec
+hang on loop
+  line.a line.b
+section beads: body, fit
+  {}
+  1+2: bead pearl
+"""
 
 
 @pytest.fixture(scope="module")
@@ -121,18 +132,9 @@ def test_both_ends_in_a_bead_are_held_side_by_side_in_both_engines():
 
 def test_a_bead_on_two_cords_that_hang_apart_draws_them_in():
     """A string of knots and pearls, each on both ends: longer by what a larger pearl is, and nothing passed anything on its way there."""
-    text = """weave "Pearls"
-cords
-  line  polyester-1mm  #1b2e5a
-beads
-  pearl  {} mm  #f4f2ec
-hang on loop
-  line.a line.b
-section beads: body, fit
-  overhand-round (1 | 2)
-  1+2: bead pearl
-"""
-    shapes = {mm: tight(parse_strict(text.format(mm)), "beads") for mm in (2, 4, 6)}
+    shapes = {
+        mm: tight(parse_strict(PEARLS.format(mm, "overhand-round (1 | 2)")), "beads") for mm in (2, 4, 6)
+    }
     assert all(s.converged and not s.passed for s in shapes.values())
     longer = [(shapes[b].pitch - shapes[a].pitch) * shapes[a].unit_mm for a, b in ((2, 4), (4, 6))]
     assert longer == pytest.approx([2.0, 2.0], abs=0.9)
@@ -141,18 +143,7 @@ section beads: body, fit
 @pytest.mark.parametrize("knot", ["overhand-chain (1 | 2)", "reef (1 | 2)\n  snake (1 | 2)"])
 def test_a_bead_on_both_ends_stands_below_the_knot_that_both_tied(knot):
     """Not in a turn of it that lies beside where they hang: longer by what a larger pearl is, and on both ends after all that is tied."""
-    text = """weave "Pearls"
-cords
-  line  polyester-1mm  #1b2e5a
-beads
-  pearl  {} mm  #f4f2ec
-hang on loop
-  line.a line.b
-section beads: body, fit
-  {}
-  1+2: bead pearl
-"""
-    shapes = {mm: tight(parse_strict(text.format(mm, knot)), "beads") for mm in (2, 4, 6)}
+    shapes = {mm: tight(parse_strict(PEARLS.format(mm, knot)), "beads") for mm in (2, 4, 6)}
     assert all(s.converged and not s.passed for s in shapes.values())
     assert all(part > 0.8 for s in shapes.values() for _, part, *_ in s.beads)
     longer = [(shapes[b].pitch - shapes[a].pitch) * shapes[a].unit_mm for a, b in ((2, 4), (4, 6))]
