@@ -31,7 +31,7 @@ MOST_PROBLEMS = 100  # that are told at once
 STEP_WORK = 250_000  # one step: a third of a second; the heaviest of any knot known takes a twentieth of it
 TRACE_WORK = 6_000_000  # all steps of a trace
 # Pulling all sections of a weave tight, where it is waited for; a rough rule stands in beyond it.
-SHAPES_WORK = 15_000_000
+SHAPES_WORK = 30_000_000
 NO_END = 10**15  # goes on as long as it was asked to
 COMMAND_WORK = 60_000_000  # one command of the command line
 JOB_WORK = 120_000_000  # anything that is worked out beside the window

@@ -26,7 +26,7 @@ from dim_ladder.shape.closed import closed_curves, former_strands
 from dim_ladder.shape.inplace import laid_out
 from dim_ladder.shape.levelled import levelled
 from dim_ladder.shape.lift import lift, repeats
-from dim_ladder.shape.parted import free_between, knot_by_knot, knots_apart, strung
+from dim_ladder.shape.parted import free_between, knot_by_knot, knots_apart, on_and_on, strung
 from dim_ladder.shape.recurring import placed, rolled
 from dim_ladder.shape.rope import Aside, Curves, OnCord
 from dim_ladder.shape.several import part_of
@@ -79,7 +79,7 @@ def made(
     ):  # knots that do not hold by themselves, or reach up into each other, are one piece of work
         # Beads part what is tied once; where a unit goes on in the next one knots lie close about them.
         apart = knots_apart(weave, section, by_beads=s.kind != "body") or strung(weave, section)
-        if apart:
+        if apart := apart or (on_and_on(weave, section) if s.kind != "body" else ()):
             return in_rows(weave, section, _each_alone(apart, section, core_mm, tight), s.kind == "body")
     one = trace(weave, section=section, units=period_of(weave, section))
     period = period_of(weave, section)

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
+from itertools import groupby
 
 from dim_ladder.library import FINISHES
 from dim_ladder.notation import (
@@ -33,7 +34,8 @@ def knots_apart(weave: Weave, section: str, *, by_beads: bool = True) -> tuple[W
     whole = told_out(weave, section)
     if whole is None:
         return ()
-    return _each(*whole, _runs(whole[2], len(whole[1].items), by_beads)[0])
+    runs = _runs(whole[2], len(whole[1].items), by_beads)[0]
+    return _each(*whole, runs) if len(runs) > 1 else ()
 
 
 def strung(weave: Weave, section: str) -> tuple[Weave, ...]:
@@ -44,6 +46,33 @@ def strung(weave: Weave, section: str) -> tuple[Weave, ...]:
     alone = {e for k in found if len(k.ends) == 1 for e in k.ends}
     core = {e for k in found if len(k.ends) > 1 for e in k.ends - k.led}
     return knot_by_knot(weave, section) if alone & core else ()
+
+
+def on_and_on(weave: Weave, section: str) -> tuple[Weave, ...]:
+    """The same for a knot that is tied so often, one below the other, and for what is tied above and below it on the same ends: as a body such
+    knots come together; between tails each would be drawn up where it was laid. Empty where there is none, or where more is done."""
+    whole = told_out(weave, section)
+    if whole is None:
+        return ()
+    _, s, one = whole
+    met: dict[int, set[int]] = {}
+    for k in one.steps:
+        if k.stop > k.start:
+            crossed = one.crossings[k.start : k.stop]
+            met.setdefault(k.op.item, set()).update(e for c in crossed for e in (c.lane_end, c.row_end))
+    others = [i for k, i in enumerate(s.items) if k not in met]
+    if not all(isinstance(i, Call) and i.knot in FINISHES for i in others):
+        return ()
+    if len({frozenset(ends) for ends in met.values()}) != 1:
+        return ()
+    often = [k for k in met if _often(s.items[k]) >= ON_AND_ON]
+    runs = [list(run) for _, run in groupby(sorted(met), key=lambda k: k if k in often else -1)]
+    return _each(*whole, runs) if often else ()
+
+
+def _often(item: Item) -> int:
+    """How often an item ties its knot, one below the other."""
+    return item.repeat if isinstance(item, Call) and item.each < 0 else 1
 
 
 def knot_by_knot(weave: Weave, section: str) -> tuple[Weave, ...]:
@@ -63,13 +92,11 @@ def knot_by_knot(weave: Weave, section: str) -> tuple[Weave, ...]:
         levels += [[] for _ in range(level + 1 - len(levels))]
         between = set(range(min(items), max(items))) - taken
         levels[level] += sorted(items | between)
-    return _each(*whole, levels)
+    return _each(*whole, levels) if len(levels) > 1 else ()
 
 
 def _each(weave: Weave, s: Section, one: Trace, runs: Sequence[Sequence[int]]) -> tuple[Weave, ...]:
     """A weave of every run of items."""
-    if len(runs) < 2:
-        return ()
     section = s.name
     begins = {step.op.item: step.before for step in reversed(one.steps)}
     out: list[Weave] = []

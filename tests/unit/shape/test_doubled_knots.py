@@ -9,6 +9,7 @@ from dim_ladder.base import InputError
 from dim_ladder.notation import Count, parse_strict
 from dim_ladder.shape import fast, pull, tight
 from dim_ladder.shape.engine import plain
+from dim_ladder.shape.parted import on_and_on
 from dim_ladder.shape.rope import rope
 from dim_ladder.shape.tighten import job_for
 from dim_ladder.trace.turning import turning
@@ -188,3 +189,46 @@ def test_a_knot_of_a_bundle_takes_of_each_end_what_it_takes_of_one(knot, ends, k
 def test_a_loop_of_two_ends_as_one_is_refused(knot):
     with pytest.raises(InputError, match="two ends make as one"):
         tight(weave_of(2, f"{knot} (1+2)"), "s")
+
+
+@pytest.mark.parametrize(
+    ("knot", "ends", "times", "below"),
+    [
+        ("snake (1 | 2)", 2, 5, ""),
+        ("snake (1 | 2)", 2, 5, "reef (1 | 2)"),
+        ("half-right (1 | 2 3 | 4)", 4, 6, ""),
+        ("double-connection (1 | 2)", 2, 4, ""),
+        ("double-connection (1 | 2)", 2, 4, "diamond-2 (1 | 2)"),
+    ],
+)
+def test_a_knot_that_a_start_ties_several_times_comes_together(knot, ends, times, below):
+    """As long, and with as much cord, as in a body, whatever is tied below it; each stayed where it was laid."""
+    body = tight(weave_of(ends, knot), "s")
+    last = [below] if below else []
+    weave = weave_of(ends, f"{knot} repeat {times}", *last)
+    weave = replace(weave, sections=(replace(weave.sections[0], kind="start", count=Count()),))
+    shape = tight(weave, "s")
+    assert shape.converged, shape.amiss
+    worker = body.ends[0]
+    long, cord = times * body.pitch, times * body.per_end[worker]
+    for line in last:
+        own = tight(weave_of(ends, line), "s")
+        long, cord = long + own.pitch, cord + own.per_end[worker]
+    assert shape.pitch == pytest.approx(long, rel=0.15)
+    assert shape.per_end[worker] == pytest.approx(cord, rel=0.15)
+
+
+@pytest.mark.parametrize(
+    ("lines", "runs"),
+    [
+        (("snake (1 | 2) repeat 5",), 1),
+        (("reef (1 | 2)", "snake (1 | 2) repeat 5", "diamond-2 (1 | 2)", "cut-and-melt (1 2)"), 3),
+        (("snake (1 | 2) repeat 5", "reef (1 | 2) repeat 3"), 2),
+        (("snake (1 | 2) repeat 2",), 0),  # between its tails it is drawn up well
+        (("snake (1 | 2) repeat 5", "snake (3 | 4) repeat 5"), 0),  # beside each other
+        (("half-right (1 | 2 3 | 4) repeat 5", "reef (1 | 4)"), 0),  # not all of them go on
+        (("double-hitch-right (1 | each 2..4)",), 0),
+    ],
+)
+def test_what_is_tied_on_and_on_is_told_by_its_item(lines, runs):
+    assert len(on_and_on(weave_of(4, *lines), "s")) == runs
