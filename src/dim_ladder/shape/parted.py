@@ -65,14 +65,30 @@ def on_and_on(weave: Weave, section: str) -> tuple[Weave, ...]:
         return ()
     if len({frozenset(ends) for ends in met.values()}) != 1:
         return ()
-    often = [k for k in met if _often(s.items[k]) >= ON_AND_ON]
-    runs = [list(run) for _, run in groupby(sorted(met), key=lambda k: k if k in often else -1)]
-    return _each(*whole, runs) if often else ()
+    runs: list[list[int]] = []
+    alike = [list(run) for _, run in groupby(sorted(met), key=lambda k: _knot_of(s.items[k]) or k)]
+    often = [_often([s.items[k] for k in run]) >= ON_AND_ON for run in alike]
+    for run, alone, before in zip(alike, often, [True, *often], strict=False):
+        if alone or before:
+            runs.append(run)
+        else:
+            runs[-1] += run
+    return _each(*whole, runs) if any(often) else ()
 
 
-def _often(item: Item) -> int:
-    """How often an item ties its knot, one below the other."""
-    return item.repeat if isinstance(item, Call) and item.each < 0 else 1
+def _knot_of(item: Item) -> Call | None:
+    """What an item ties, however often; None of anything but one knot below the other."""
+    if not isinstance(item, Call) or item.each >= 0:
+        return None
+    return replace(item, repeat=1, lead=(), note="")
+
+
+def _often(items: Sequence[Item]) -> int:
+    """How often items tie one knot, one below the other; 1 where they tie several."""
+    tied = {_knot_of(i) for i in items}
+    if len(tied) > 1 or None in tied:
+        return 1
+    return sum(i.repeat for i in items if isinstance(i, Call))
 
 
 def knot_by_knot(weave: Weave, section: str) -> tuple[Weave, ...]:
@@ -114,9 +130,9 @@ def _each(weave: Weave, s: Section, one: Trace, runs: Sequence[Sequence[int]]) -
         hang = replace(weave.hang, ends=tuple(t.ends[e] for e in order))
         items = tuple(s.items[k] for k in run)
         first = items[0]
-        if len(run) == 1 and isinstance(first, Call) and first.repeat >= ON_AND_ON:
-            often = Count(number=first.repeat)
-            knot = Section(section, "body", often, (replace(first, repeat=1),))
+        often = first.repeat if len(run) == 1 and isinstance(first, Call) else _often(items)
+        if often >= ON_AND_ON and isinstance(first, Call):
+            knot = Section(section, "body", Count(number=often), (replace(first, repeat=1),))
         else:
             knot = Section(section, "finish", items=items)
         out.append(replace(weave, hang=hang, sections=(knot,)))

@@ -224,6 +224,9 @@ def test_a_knot_that_a_start_ties_several_times_comes_together(knot, ends, times
         (("snake (1 | 2) repeat 5",), 1),
         (("reef (1 | 2)", "snake (1 | 2) repeat 5", "diamond-2 (1 | 2)", "cut-and-melt (1 2)"), 3),
         (("snake (1 | 2) repeat 5", "reef (1 | 2) repeat 3"), 2),
+        (("snake (1 | 2)", "snake (1 | 2)", "snake (1 | 2)"), 1),
+        (("reef (1 | 2)", "snake (1 | 2)", "snake (1 | 2) repeat 2", "reef (1 | 2)", "diamond-2 (1 | 2)"), 3),
+        (("snake (1 | 2)", "reef (1 | 2)", "snake (1 | 2)", "reef (1 | 2)"), 0),
         (("snake (1 | 2) repeat 2",), 0),  # between its tails it is drawn up well
         (("snake (1 | 2) repeat 5", "snake (3 | 4) repeat 5"), 0),  # beside each other
         (("half-right (1 | 2 3 | 4) repeat 5", "reef (1 | 4)"), 0),  # not all of them go on
