@@ -7,7 +7,7 @@ from dim_ladder.shape import tight
 from dim_ladder.shape.centre import as_it_turns
 from dim_ladder.shape.rope import rope
 from dim_ladder.shape.singly import singly
-from dim_ladder.shape.tighten import job_for
+from dim_ladder.shape.tighten import job_for, pulled
 from dim_ladder.trace.turning import turning
 from helpers.restarts import begun_elsewhere
 from helpers.weaves import weave_of
@@ -65,8 +65,12 @@ def test_pairs_that_change_places_are_one_group_and_no_group_is_empty():
 
 def test_what_is_drawn_up_from_elsewhere_lies_too():
     job = job_for(weave_of(4, "snake (1+2 | 3+4)"), "s")
-    assert job.single is not None
-    assert begun_elsewhere(job).single is not None
+    *_, one = pulled(job)
+    *_, again = pulled(begun_elsewhere(job))
+    assert again.converged, again.amiss
+    assert one.angle == again.angle == 0
+    assert again.pitch == pytest.approx(one.pitch, rel=0.03)
+    assert sum(again.per_end.values()) == pytest.approx(sum(one.per_end.values()), rel=0.02)
 
 
 @pytest.mark.parametrize(
