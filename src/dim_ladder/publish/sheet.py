@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 
 from dim_ladder.base import InputError, format_length
 from dim_ladder.calibrate import Calibration
+from dim_ladder.calibrate.guesses import guess_words
 from dim_ladder.calibrate.timing import Timing
 from dim_ladder.library import CAUTIONS, FINISHES, VOCABULARIES
 from dim_ladder.notation import Call, Weave, working_ends
@@ -236,12 +237,10 @@ def _palette(weave: Weave) -> str:
 def _basis(calibration: Calibration | None) -> str:
     if calibration is None:
         return "Nothing to count yet."
+    doubt = "".join(f" {words}." for words in (calibration.in_doubt, guess_words(calibration)) if words)
     if calibration.ties == 0:
-        return (
-            "Cord is estimated from the drawing alone; no test tie has been logged, so the cuts are generous."
-        )
+        return f"Cord is estimated from the drawing alone; no test tie has been logged, so the cuts are generous.{doubt}"
     word = "tie" if calibration.ties == 1 else "ties"
-    doubt = f" {calibration.in_doubt}." if calibration.in_doubt else ""
     return f"Cord is calibrated from {calibration.ties} test {word}.{doubt}"
 
 

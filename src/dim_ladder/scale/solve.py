@@ -11,6 +11,7 @@ import numpy as np
 from dim_ladder.base import InputError, Problem, format_length
 from dim_ladder.base.budget import TooMuch
 from dim_ladder.calibrate import Calibration
+from dim_ladder.calibrate.guesses import guess_words
 from dim_ladder.notation import Weave, working_ends
 from dim_ladder.scale.closing import NOTHING, Closing, asked_words, closing_of
 from dim_ladder.scale.cuts import Cut, cut_list, short_words, whole_chance
@@ -33,7 +34,8 @@ UNMET = 5.0  # mm: what a tape shows at a glance
 class Piece:
     """wanted_mm : length to work. option : the counts taken; alternatives : the next nearest. why : the
     derivation. order : ends from left to right at the start. tied_to_mm : how long it is tied, whatever the units; 0 where they are
-    counted. chance_short : that any end of it is short. doubt : test ties that may be wrong, in words. fit : what keeps it from being put on
+    counted. chance_short : that any end of it is short. doubt : test ties that may be wrong, and what is
+    sized by a rough rule, in words. fit : what keeps it from being put on
     or from sitting, in words. closing : what closes it. fixed_mm : of start, finish and free cord, that no unit adds to. pitch : mm of band
     by section; lying : those that lie on others or beside them and add none. thickness_mm : of the band. room : by section,
     how much a unit of it stretches."""
@@ -92,7 +94,7 @@ def solve(weave: Weave, calibration: Calibration, plan: Plan) -> Piece:
         working_ends(weave),
         tied_to,
         whole_chance(calibration, cuts, best.counts, tied_to),
-        calibration.in_doubt,
+        _said(calibration.in_doubt, guess_words(calibration)),
         _said(
             asked_words(closing),
             slip_on_words(plan, weave, closing),

@@ -14,12 +14,10 @@ from dim_ladder.trace.roles import Roles, SectionWork, roles
 if TYPE_CHECKING:
     from dim_ladder.shape.value import TightShape
 
-# Cord diameters of a moving end per crossing it passes through, and of band per row of work. Set so that a tight
-# half-knot band over two fillers (8.4 diameters of worker per half knot at a pitch of 2) is met; other weaves lie
-# within the spread below.
-PER_VISIT = 1.68
-PER_LAYER = 1.0
-SLANT = 1.45  # an end that wanders from side to side without passing a loop: cord per length of band, as in a plait
+PER_VISIT = (
+    1.48  # cord diameters of a moving end by the crossings it passes through, as trace/rows.py counts them
+)
+SLANT = 1.35  # an end that wanders from side to side without passing a loop: cord per length of band, as in a plait
 FILLER_SLACK = 1.03  # fillers run nearly straight
 SPREAD = 0.35  # one standard deviation of the logarithm
 
@@ -59,13 +57,13 @@ def rough_shape(weave: Weave) -> RoughShape:
     found = roles(weave)
     out = []
     for work in found.sections:
-        pitch = work.layers * PER_LAYER
+        pitch = work.layers
         per_role: dict[str, float] = {}
         lies_on = (of := weave.section(work.name)) is not None and bool(of.on)
         for role in found.names:
             ends = found.ends(role)
             if any(work.moves.get(e) for e in ends):
-                mean = sum(work.visits.get(e, 0.0) for e in ends) / len(ends)
+                mean = sum(work.cord.get(e, 0.0) for e in ends) / len(ends)
                 per_role[role] = max(PER_VISIT * mean, pitch * SLANT)
             else:  # what is stitched on is tied already, and takes no more cord
                 per_role[role] = 0.0 if lies_on else pitch * FILLER_SLACK
@@ -95,10 +93,10 @@ def _tied(work: SectionWork, end: str, across: float, shape: TightShape | None) 
         took = {part: d for e, d in shape.per_end.items() for part in e.split("+")}
         if end in took:
             return took[end] * shape.unit_mm / max(shape.period, 1)
-    pitch = work.layers * PER_LAYER
+    pitch = work.layers
     if not work.moves.get(end):
         return pitch * FILLER_SLACK * across
-    return max(PER_VISIT * work.visits.get(end, 0.0), pitch * SLANT) * across
+    return max(PER_VISIT * work.cord.get(end, 0.0), pitch * SLANT) * across
 
 
 def uneven_folds(weave: Weave, section: str, known: Known = lambda weave, section: None) -> list[str]:

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from collections import deque
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
-from dim_ladder.notation import Rotate, Through, Turn, Weave, working_ends
+from dim_ladder.notation import Rotate, Turn, Weave, working_ends
 from dim_ladder.trace.diagram import cycles, end_cycle, permutation
+from dim_ladder.trace.rows import cord_in, stacked
 from dim_ladder.trace.tracer import trace
 from dim_ladder.trace.value import StepRecord, Trace
 
@@ -16,7 +17,8 @@ from dim_ladder.trace.value import StepRecord, Trace
 class SectionWork:
     """What one section asks of every end, per unit, averaged over a full cycle.
 
-    visits : crossings passed through, by end. moves : steps made. passes : loops passed. layers : rows of work.
+    visits : crossings passed through, by end. moves : steps made. passes : loops passed. layers : how far down it reaches, in diameters of its cord, and
+    cord : crossings by end that tell how much it takes, both by the rough rule of trace/rows.py.
     slack : mm of cord left standing or free, by end. span : mm of free length. period : units after which
     the work is the same again, 2 where every other one is mirrored or flipped.
     """
@@ -30,6 +32,7 @@ class SectionWork:
     slack: dict[str, float]
     span: float
     period: int = 1
+    cord: dict[str, float] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)
@@ -125,10 +128,11 @@ def section_work(weave: Weave, section: str) -> SectionWork | None:
         average(visits),
         average(moves),
         average(passes),
-        0.0 if threaded else _layers(one, steps, perm) / period,
+        0.0 if threaded else stacked(one, steps, perm) / period,
         as_often(slack),
         span / period,
         period,
+        average(cord_in(one, steps, who)),
     )
 
 
@@ -210,30 +214,6 @@ def on_or_beside(
         counts = max(group, key=lambda name: length[name]) if known and length is not None else group[0]
         out.update(name for name in group if name != counts)
     return frozenset(out)
-
-
-def _layers(one: Trace, steps: Sequence[StepRecord], perm: tuple[int, ...], units: int = 12) -> float:
-    """Rows of work that a unit of these steps stacks up, on average over some units: a step lies below all it touches."""
-    touched = []
-    for s in steps:
-        if s.hops:
-            met = {*s.ends} | {e for c in one.crossings[s.start : s.stop] for e in (c.lane_end, c.row_end)}
-            # A pass takes no row of its own: the end lies beside the loop it goes through.
-            rows = len({c.row for h in s.hops if h.edge < 0 for c in one.crossings[h.start : h.stop]})
-            # A loop drawn through another one reaches further down by the two cords that it is and their turn.
-            drawn = sum(isinstance(h.hop, Through) and h.hop.bight for h in s.hops)
-            touched.append((met, max(rows, 1) + 2 * drawn))
-    level = [0] * len(perm)
-    for _ in range(units):
-        for met, rows in touched:
-            top = max(level[e] for e in met) + rows
-            for e in met:
-                level[e] = top
-        after = [0] * len(perm)
-        for place, to in enumerate(perm):
-            after[to - 1] = level[place]
-        level = after
-    return max(level) / units
 
 
 def _works(weave: Weave) -> tuple[SectionWork, ...]:

@@ -7,6 +7,7 @@ from dim_ladder.calibrate.advice import advice, enough
 from dim_ladder.calibrate.belief import fitted
 from dim_ladder.calibrate.charts import time_chart
 from dim_ladder.calibrate.drift import drifts, effects
+from dim_ladder.calibrate.guesses import guess_words, guessed
 from dim_ladder.calibrate.misfit import misfit_of, misfits
 from dim_ladder.calibrate.mistakes import mistakes
 from dim_ladder.calibrate.prior import soft_spread
@@ -214,6 +215,15 @@ def test_the_worst_goes_first_and_the_others_are_judged_again_without_it():
     counts = {"bar": 10}
     assert c.need("buoy.a", counts).median == pytest.approx(sound.need("buoy.a", counts).median, rel=0.01)
     assert calibrate(W, GOOD).in_doubt == ""
+
+
+def test_what_is_sized_by_a_rough_rule_is_said_until_it_was_tied():
+    assert guess_words(calibrate(W, ())) == ""
+    rough = prior_for(W, shapes={})
+    assert guessed(calibrate(W, (), rough)) == ("bar",)
+    said = guess_words(calibrate(W, (), rough))
+    assert said.startswith("The size of bar is taken from a rough rule, which is often 35% off")
+    assert guess_words(calibrate(W, GOOD, rough)) == ""
 
 
 def test_a_whole_tie_in_inches_is_named():

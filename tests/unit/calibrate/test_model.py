@@ -23,12 +23,14 @@ from helpers.weaves import PLAIT, SPIRAL, TERN, stiff, weave_of
 W = stiff(parse_strict(TERN))  # whose ties measure what helpers/ties.py says
 
 
-def test_the_rough_shape_meets_the_figures_it_was_set_by():
+def test_the_rough_shape_meets_what_makers_measure_within_its_spread():
+    """Half knots over two fillers in kernmantle of 4 mm: 1.25 diameters long, 8.5 times as much worker, half of it each end. A plait: as long as its strands slant."""
     shape = rough_shape(parse_strict(SPIRAL))
     section = shape.section("bar")
-    assert section.pitch == 2
-    assert section.per_role["worker"] == pytest.approx(8.4)
-    assert rough_shape(parse_strict(PLAIT)).sections[0].per_role["strand"] / 2 == pytest.approx(1.45)
+    assert abs(math.log(section.pitch / 1.25)) < shape.spread
+    assert abs(math.log(section.per_role["worker"] / (8.5 * 1.25 / 2))) < shape.spread
+    plait = rough_shape(parse_strict(PLAIT)).sections[0]
+    assert plait.per_role["strand"] / plait.pitch == pytest.approx(1.35, rel=0.3)
 
 
 def test_with_no_tie_the_answer_is_the_prior_wide_and_usable():

@@ -46,7 +46,7 @@ def test_one_that_fits_takes_the_size_and_the_other_grows_with_it():
 
 
 def test_one_that_is_given_and_longer_than_the_one_that_fits_is_said():
-    _, found = piece("fit", "repeat 60")
+    _, found = piece("fit", "repeat 90")
     assert "right hangs" in found.why
     assert "longer than left beside it" in found.why
     assert "longer" not in piece("fit", "repeat 5")[1].why

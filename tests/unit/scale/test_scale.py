@@ -5,7 +5,7 @@ from dataclasses import replace
 import pytest
 
 from dim_ladder.base import InputError
-from dim_ladder.calibrate import calibrate
+from dim_ladder.calibrate import calibrate, prior_for
 from dim_ladder.library import FINISHES
 from dim_ladder.notation import parse_strict
 from dim_ladder.scale import Plan, closing_of, solve, whole_units, worked_length, worked_length_words
@@ -230,6 +230,13 @@ def test_free_cord_is_exact_whatever_the_cord_gives():
     counts = {"bar": 6, "gap": 1}
     plain = c.need("buoy.a", {"bar": 6, "gap": 0})
     assert c.need("buoy.a", counts).quantile(0.98) - plain.quantile(0.98) == pytest.approx(250, abs=0.5)
+
+
+def test_what_is_guessed_is_said_where_it_is_cut():
+    plan = Plan(size_mm=170, ease_mm=8, fastening="side-buckle")
+    rough = calibrate(WEAVE, (), prior_for(WEAVE, shapes={}))
+    assert "The size of bar is taken from a rough rule" in solve(WEAVE, rough, plan).doubt
+    assert solve(WEAVE, CAL, plan).doubt == ""
 
 
 def test_work_that_cannot_be_repeated_so_often_is_refused_with_the_reason():
