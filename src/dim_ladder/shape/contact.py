@@ -49,7 +49,8 @@ def between(r: Rope, by: ModuleType, skin: float = SKIN, times: float = 0.0) -> 
     if not times or not any(r.curves.give):
         found: Pairs = by.near(r, skin)
         return found
-    return softened(r, by.near(r, skin, SOFT_TURN), times)
+    soft: Pairs = by.softened(r, by.near(r, skin, SOFT_TURN), times)
+    return soft
 
 
 def softened(r: Rope, p: Pairs, times: float = 1.0) -> Pairs:
@@ -66,7 +67,7 @@ def softened(r: Rope, p: Pairs, times: float = 1.0) -> Pairs:
     number = np.arange(len(p.rest))
     mean = np.where(number < p.touching, mean, mean * BENDING)
     own = number < p.bound
-    mean[: p.touching][_led_as_one(r, p.i[: p.touching], p.j[: p.touching])] = (
+    mean[: p.touching][led_as_one(r, p.i[: p.touching], p.j[: p.touching])] = (
         0.0  # they are pressed as they are
     )
     rest = p.rest.copy()
@@ -120,22 +121,24 @@ def near(r: Rope, skin: float = SKIN, turn: float = HALF_TURN) -> Pairs:
         keep &= ~_same_piece(r, i, j, s, h, turn * rest)
         out.append((i[keep], j[keep], np.full(int(keep.sum()), s, np.int64)))
     i, j, down = (np.concatenate([o[k] for o in out]) for k in range(3))
-    return with_bends(r, h, i, j, down)
+    return with_bends(r, i, j, down, bends(r, h), h)
 
 
-def with_bends(r: Rope, h: Array, i: Ints, j: Ints, down: Ints) -> Pairs:
+def with_bends(
+    r: Rope, i: Ints, j: Ints, down: Ints, bent: tuple[Ints, Ints, Ints, Array], h: Array
+) -> Pairs:
     """Pairs of different pieces, then the bends of each cord, then what lies side by side."""
     room = r.room()
     rest = room[i] + room[j]
     if r.curves.stacked:
-        rest[_led_as_one(r, i, j)] *= 1 - PRESSED * float(r.gives().max())
+        rest[led_as_one(r, i, j)] *= 1 - PRESSED * float(r.gives().max())
     through = _threaded_together(r)
     for a, b in through:
         for one, other in ((a, b), (b, a)):
             ball = ((i == one) & _about(r, j, other, h)) | ((j == one) & _about(r, i, other, h))
             rest[ball] = r.radius[one] + r.radius[other]
-    parts = [(i, j, down, rest), bends(r, h)]
-    m = len(i) + len(parts[1][0])
+    parts = [(i, j, down, rest), bent]
+    m = len(i) + len(bent[0])
     parts += [_bond(r, a, b) for a, b in r.curves.bonds]
     parts += [_side_by_side(r, a, b) for a, b in through]
     ai, aj, ad, rest = (np.concatenate([part[k] for part in parts]) for k in range(4))
@@ -166,7 +169,7 @@ def _side_by_side(r: Rope, a: int, b: int) -> tuple[Ints, Ints, Ints, Array]:
     return np.array([one]), np.array([other]), np.array([abs(units)]), r.radius[[a]] + r.radius[[b]]
 
 
-def _led_as_one(r: Rope, i: Ints, j: Ints) -> np.ndarray[tuple[int], np.dtype[np.bool_]]:
+def led_as_one(r: Rope, i: Ints, j: Ints) -> np.ndarray[tuple[int], np.dtype[np.bool_]]:
     """Which pairs are of two flat cords of which one lies on the other."""
     strand = np.repeat(np.arange(len(r.first) - 1), np.diff(r.first))
     out = np.zeros(len(i), bool)

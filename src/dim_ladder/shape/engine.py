@@ -24,7 +24,7 @@ _fast: ModuleType | None = None
 def plain() -> ModuleType:
     """The reference."""
     both = types.ModuleType("plain")
-    both.near, both.run = contact.near, pull.run  # type: ignore[attr-defined]
+    both.near, both.softened, both.run = contact.near, contact.softened, pull.run  # type: ignore[attr-defined]
     return both
 
 
@@ -80,7 +80,7 @@ def _use() -> None:
 
     line = np.array([[0.0, -2.0, 0.0], [0.0, 2.0, 0.0]])
     r = rope(Curves((line,), (-1,), 0.0, (1.0,), (1.0,)), 0.5)
-    fast.run(r, fast.near(r), 1.0, 0.01, 1, (False, False), 1.0)
+    fast.run(r, fast.softened(r, fast.near(r)), 1.0, 0.01, 1, (False, False), 1.0)
 
 
 def _mark() -> Path:

@@ -5,7 +5,7 @@
 from __future__ import annotations
 
 import os
-from math import cos, floor, sin, sqrt
+from math import cos, sin, sqrt
 
 import numpy as np
 
@@ -16,30 +16,16 @@ os.environ["NUMBA_CACHE_DIR"] = str(compiled())
 
 from numba import njit
 
-from dim_ladder.shape.contact import HALF_TURN, SKIN, Pairs, reach_down, with_bends
+from dim_ladder.shape.contact import Pairs
 from dim_ladder.shape.fastforces import forces, nearest, what_pulls
+from dim_ladder.shape.fastnear import near, softened
 from dim_ladder.shape.pull import BELOW, CAP, DELAY, FASTER, MIX, MIX_LESS, MOST_STRETCH, MOST_TURN, SLOWER
 from dim_ladder.shape.rope import Rope
 
+__all__ = ["near", "run", "softened"]
+
 LOOKS = 12.0  # times as much as things came nearer in the last step, for which what may touch is good
 LOOKS_FOR = 0.02  # diameters, that it is good for at least: some more pairs to try, and few looks while it hardly moves
-
-
-def near(r: Rope, skin: float = SKIN, turn: float = HALF_TURN) -> Pairs:
-    """As shape/contact.py: near."""
-    h = r.spacing()
-    room = 64 * len(r.x) + 1024
-    while True:
-        i, j, down = (np.empty(room, np.int64) for _ in range(3))
-        m = _near(
-            r.x, r.room(), r.cord, r.far, r.unit, r.total, r.units, r.closed, h, float(r.pitch), float(r.angle), reach_down(r, skin),
-            skin, float(turn), i, j, down,
-        )  # fmt: skip
-        if m >= 0:
-            break
-        room *= 4
-    i, j, down = i[:m], j[:m], down[:m]
-    return with_bends(r, h, i, j, down)
 
 
 def run(
@@ -62,56 +48,6 @@ def run(
     )  # fmt: skip
     r.pitch, r.angle = float(cell[0]), float(cell[1])
     return int(done), float(energy), float(deepest), float(least)
-
-
-@njit(cache=True, nogil=True)
-def _near(x, radius, cord, far, unit, total, units, closed, h, pitch, angle, reach, skin, turn, oi, oj, od):
-    n = len(x)
-    size = 2.0 * radius.max() + skin
-    low = np.array([x[:, a].min() for a in range(3)])
-    dims = np.array([int((x[:, a].max() - low[a]) / size) + 1 for a in range(3)])
-    first = np.full(dims[0] * dims[1] * dims[2], -1)
-    other = np.empty(n, np.int64)
-    for k in range(n - 1, -1, -1):
-        box = (int((x[k, 0] - low[0]) / size) * dims[1] + int((x[k, 1] - low[1]) / size)) * dims[2]
-        box += int((x[k, 2] - low[2]) / size)
-        other[k], first[box] = first[box], k
-    m = 0
-    for s in range(reach + 1):
-        c, sn = cos(angle * s), sin(angle * s)
-        for j in range(n):
-            px = c * x[j, 0] + sn * x[j, 2]
-            py = x[j, 1] + s * pitch
-            pz = c * x[j, 2] - sn * x[j, 0]
-            bx, by, bz = floor((px - low[0]) / size), floor((py - low[1]) / size), floor((pz - low[2]) / size)
-            if by > dims[1]:
-                continue
-            for ix in range(max(bx - 1, 0), min(bx + 2, dims[0])):
-                for iy in range(max(by - 1, 0), min(by + 2, dims[1])):
-                    for iz in range(max(bz - 1, 0), min(bz + 2, dims[2])):
-                        i = first[(ix * dims[1] + iy) * dims[2] + iz]
-                        while i >= 0:
-                            k, i = i, other[i]
-                            if s == 0 and j <= k:
-                                continue
-                            rest = radius[k] + radius[j]
-                            dx, dy, dz = px - x[k, 0], py - x[k, 1], pz - x[k, 2]
-                            if dx * dx + dy * dy + dz * dz >= (rest + skin) ** 2:
-                                continue
-                            q = cord[k]
-                            if q == cord[j]:
-                                ahead = s + unit[k] - unit[j]
-                                if ahead % units[q] == 0:
-                                    along = abs(far[j] + ahead // units[q] * total[q] - far[k])
-                                    if closed[q]:
-                                        along = min(along, total[q] - along)
-                                    if along * h[q] < turn * rest:
-                                        continue
-                            if m >= len(oi):
-                                return -1
-                            oi[m], oj[m], od[m] = k, j, s
-                            m += 1
-    return m
 
 
 @njit(cache=True, nogil=True)

@@ -30,23 +30,25 @@ def what_pulls(r: Rope, p: Pairs):
         r.nxt, r.down, r.cord, r.pull, r.edges, r.group, r.taut, r.before, beside, np.bincount(beside), np.array(r.curves.walls), r.curves.core,
         np.array([r.curves.press, r.curves.flat]) * piece, r.laid(), float(r.curves.near), line[0], line[1] * piece, off_nodes(r), most_more(r), r.curves.repeats,
     )  # fmt: skip
-    room = np.maximum(p.rest - p.floor, 1e-12)
-    most = int(max(1, p.down.max(initial=0)))  # units down that anything is near
-    near = (
-        p.i.astype(np.uint32),  # without a sign: no look whether they count from the end
-        p.j.astype(np.uint32),
-        p.down.astype(np.uint8),
-        most,
-        p.rest,
-        p.rest**2,
-        1 / np.maximum(p.rest, 1e-12),
-        ALMOST * room,
-        1 / room,
-        p.soft,
-        p.touching,
-        p.bound,
-    )
+    near = (*_weighed(p.i, p.j, p.down, p.rest, p.floor), p.soft, p.touching, p.bound)
     return cords, near, (p.drawn.turn, p.drawn.out, p.drawn.force)
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _weighed(i, j, down, rest, floor):
+    """What is near, without a sign, so that nobody looks whether it counts from the end; the most units down that anything is; and of the
+    distances what the loops over them ask for."""
+    n = len(i)
+    one, other, units = np.empty(n, np.uint32), np.empty(n, np.uint32), np.empty(n, np.uint8)
+    square, inverse, almost, per_room = np.empty(n), np.empty(n), np.empty(n), np.empty(n)
+    most = 1
+    for m in range(n):
+        one[m], other[m], units[m] = i[m], j[m], down[m]
+        most = max(most, down[m])
+        room = max(rest[m] - floor[m], 1e-12)
+        square[m], inverse[m] = rest[m] ** 2, 1 / max(rest[m], 1e-12)
+        almost[m], per_room[m] = ALMOST * room, 1 / room
+    return one, other, units, most, rest, square, inverse, almost, per_room
 
 
 @njit(cache=True, nogil=True, error_model="numpy")

@@ -257,10 +257,11 @@ class Rope:
 
     def pieces(self) -> Array:
         """(n,) length of the piece after every node; 0 at a held end."""
-        e = turned(self.x[np.maximum(self.nxt, 0)], self.down, self.angle, self.pitch) - self.x
-        out = np.sqrt(np.einsum("ij,ij->i", e, e))
+        e = turned(self.x[self.nxt], self.down, self.angle, self.pitch)  # -1 is some node, and left out below
+        e -= self.x
+        out: Array = np.sqrt(np.einsum("ij,ij->i", e, e))
         out[self.nxt < 0] = 0.0
-        return np.asarray(out, np.float64)
+        return out
 
     def cord_lengths(self) -> Array:
         return np.asarray(np.bincount(self.cord, self.pieces(), len(self.pull)), np.float64)
@@ -286,12 +287,12 @@ class Rope:
 
 def turned(x: Array, units: Ints | int, angle: float, pitch: float) -> Array:
     """Points as they lie so many units further down. x : (n, 3)."""
-    if not angle:
-        out = x.copy()
-        out[:, 1] += units * pitch
-        return out
-    c, s = np.cos(angle * units), np.sin(angle * units)
-    return np.column_stack([c * x[:, 0] + s * x[:, 2], x[:, 1] + units * pitch, c * x[:, 2] - s * x[:, 0]])
+    out = x.copy()
+    out[:, 1] += units * pitch
+    if angle:
+        c, s = np.cos(angle * units), np.sin(angle * units)
+        out[:, 0], out[:, 2] = c * x[:, 0] + s * x[:, 2], c * x[:, 2] - s * x[:, 0]
+    return out
 
 
 def let_out(r: Rope, times: float, along: int = 1) -> Rope:
