@@ -255,7 +255,9 @@ class _Piece:
         # A cord that was laid in by its fold begins and ends below.
         tops = [line[0, 1] for e, line in zip(holder, lines, strict=True) if "+" not in e]
         top = float(np.mean(tops) if tops else min(line[:, 1].min() for line in lines))
-        middle = np.array([np.mean([line[:, 0].mean() for line in lines]), top, 0.0])
+        # What stands out to a side is beside the work: it hangs below where its ends come from.
+        hangs = [x[[0, -1], 0] if shape.standing else x[:, 0] for x in lines]
+        middle = np.array([np.mean([x.mean() for x in hangs]), top, 0.0])
         lines = [x[int(np.argmax(x[:, 1] - x[0, 1] >= 0.9 * self.lead)) :] for x in lines]
         lines = [x[: len(x) - int(np.argmax(x[::-1, 1] - x[-1, 1] <= -0.9 * self.trail))] for x in lines]
         if core is None:

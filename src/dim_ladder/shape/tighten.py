@@ -23,6 +23,7 @@ from dim_ladder.shape.contact import between
 from dim_ladder.shape.engine import engine, ready
 from dim_ladder.shape.helper import elsewhere, is_on
 from dim_ladder.shape.job import GUESSED, UNDONE, made
+from dim_ladder.shape.recut import orbits, recut
 from dim_ladder.shape.relax import Stage, State, settle
 from dim_ladder.shape.respaced import respaced
 from dim_ladder.shape.rope import Array, Rope, let_out, rope
@@ -44,6 +45,7 @@ CREEPS = 1e-3  # of the pitch, that such a row may change while its energy stand
 LEAST_CORD = 0.5  # of the cord before, less than which cannot be pressed out of it
 RUNAWAY = 2.0  # times the cord of the loose work, beyond which pulling leaves off
 LEAST_PITCH = 0.3  # diameters: no work that holds is so short, what is left of it is cords beside each other
+PICTURE = 300_000  # nodes times steps from one shape that is shown to the next: about a tenth of a second
 TURN_OUT = 0.06  # the overlap that is still called tight
 
 
@@ -132,7 +134,7 @@ def _pulled(
     soft = any(job.curves.give)
     chosen = stages or stages_of(job.curves, job.kind in ("knot", "held"), soft, job.lies)
     for careful in (False, True):
-        shape = None
+        shape, shown = None, -PICTURE
         if careful:
             chosen = tuple(more_careful(s) for s in chosen)
         for state in settle(
@@ -146,11 +148,12 @@ def _pulled(
         ):
             if state.clear <= 0 and not careful:
                 break
-            shape = shape_of(job, state)
-            if soft:  # as loose as it is, it is not the answer
-                shape = replace(shape, converged=False)
-            yield shape
-            if float(state.rope.cord_lengths().sum()) > RUNAWAY * cord_in(job.curves):
+            grows = float(state.rope.cord_lengths().sum()) > RUNAWAY * cord_in(job.curves)
+            work, shape = state.steps * len(state.rope.x), None
+            if work - shown >= PICTURE or grows:
+                shape, shown = _on_the_way(job, state, soft), work
+                yield shape
+            if grows:
                 # It grows instead of being drawn up. Ends that lie side by side, but not as far along, may draw cord along each other
                 # without end; else nothing comes of it.
                 if job.curves.bonds and not job.curves.bonds_slide:
@@ -158,11 +161,20 @@ def _pulled(
                     yield from _pulled(slides, stages=stages, by=by, stop=stop)
                 return
         else:
-            if soft and shape is not None and not shape.passed and not stop():
+            if shape is None:
+                shape = _on_the_way(job, state, soft)
+                yield shape
+            if soft and not shape.passed and not stop():
                 if shape.amiss and job.otherwise is not None:
                     return  # what rigid cord did wrong soft cord does too: it is drawn up the other way
                 yield from _giving(job, state, by, stop)
             return
+
+
+def _on_the_way(job: Job, state: State, soft: bool) -> TightShape:
+    """The shape of rigid cord. soft : of cord that gives way it is not the answer, as loose as it is."""
+    shape = shape_of(job, state)
+    return replace(shape, converged=False) if soft else shape
 
 
 def _giving(job: Job, state: State, by: ModuleType | None, stop: Callable[[], bool]) -> Iterator[TightShape]:
@@ -261,6 +273,9 @@ def shape_of(job: Job, state: State, soft: float = 0.0) -> TightShape:
     p = between(r, engine(), times=soft)
     if job.kind in ("knot", "cell") and not r.angle:
         r = measure.gathered(r, p)
+    lies = r  # as it was pulled, whatever is called the begin of a unit
+    if job.kind == "cell" and (cut := recut(r)) is not None:
+        r, p = cut, between(cut, engine(), times=soft)
     lengths, lines, stands = r.strand_lengths(), r.strands(), job.standing
     deep = measure.overlap(r, p)
     wide, thick = measure.size(r, p)
@@ -299,7 +314,7 @@ def shape_of(job: Job, state: State, soft: float = 0.0) -> TightShape:
         strands = r.strands()
         lengths = lengths + pitch - np.array([x[-1, 1] - x[0, 1] for x in strands])
     else:
-        for orbit in _orbits(job.curves.follow):
+        for orbit in orbits(job.curves.follow):
             lengths[orbit] = lengths[orbit].mean()
     per_end: dict[str, float] = {}
     many = len(job.ends)  # what is held in a loop is two strands of one cord
@@ -322,7 +337,7 @@ def shape_of(job: Job, state: State, soft: float = 0.0) -> TightShape:
         if job.kind == "held":
             along = measure.part_left(whole[strand], lines[strand], along)
         beads[b.number] = strand, along, *job.beads[b.number][2:]
-    wrong = lean or amiss(job, r, per_end, float(pitch))
+    wrong = lean or amiss(job, lies, per_end, float(pitch))
     return TightShape(
         "held" if once else job.kind, job.ends, float(pitch), r.angle, wide, thick, per_end, deep, state.deepest, passed,
         state.rest and deep < TURN_OUT and not passed and not wrong, state.steps, tuple(tailed(r)) if once else tuple(lines[:many]),
@@ -346,21 +361,6 @@ def tailed(r: Rope) -> list[Array]:
 def _tailed_part(part: float, long: float) -> float:
     """How far along it a place is, once a strand has its tails. long : without them."""
     return float((TAIL + part * long) / (long + 2 * TAIL))
-
-
-def _orbits(follow: tuple[int, ...]) -> list[list[int]]:
-    """Strands that one cord runs through, unit by unit."""
-    out: list[list[int]] = []
-    seen: set[int] = set()
-    for e in range(len(follow)):
-        orbit: list[int] = []
-        while e not in seen:
-            seen.add(e)
-            orbit.append(e)
-            e = follow[e]
-        if orbit:
-            out.append(orbit)
-    return out
 
 
 def rope_of(job: Job, shape: TightShape) -> Rope:

@@ -1,0 +1,160 @@
+"""Where one unit of a body ends and the next begins, told anew once it lies.
+
+Cord slides through work that is drawn up, and of a cord that goes on from strand to strand only the whole is known: where one strand ends and
+the next begins slides along it, in bars with a runner by more than a unit. Then the piece would begin in the middle of its work, with ends in
+each other's places. Every end hangs in its place between two units: so a cut across is looked for, level or falling to its sides, at which the ends lie in order, each going
+on in the one that it must.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from dim_ladder.shape.pull import across
+from dim_ladder.shape.rope import Array, Held, Rope, along_of, rope
+
+UNEVEN = 0.5  # of the pitch, from which on strands that begin so far from each other's height are cut anew
+ASTRAY = 0.5  # diameters, by which an end lies on the wrong side of its neighbour
+LEVELS = 24  # heights in a unit at which a cut is tried
+# Bars of hitches that slant overlap from unit to unit: cuts are tried that fall so much on a diameter, to one side or to both.
+FALLS = (
+    (0.0, 0.0),
+    *((way * fall, 0.0) for fall in (0.5, 1.0, 1.5) for way in (1, -1)),
+    *((0.0, way * fall) for fall in (0.5, 1.0, 1.5) for way in (1, -1)),
+)
+AT = 0.02  # diameters between the points of a cord that is cut
+
+
+@dataclass(frozen=True, slots=True)
+class _Cord:
+    """A cord from its first strand until it is back in its place. strands : by unit. x : (n, 3), with a unit more at either end. along : (n,) of its
+    length, 0 where its first strand begins. starts : where each strand does, and the last one ends."""
+
+    strands: tuple[int, ...]
+    x: Array
+    along: Array
+    starts: Array
+
+
+def recut(r: Rope) -> Rope | None:
+    """The same cords, cut into strands where a unit ends, where that is not where they are cut. None where nothing is to be cut anew, or no
+    cut across has every end in its place."""
+    c = r.curves
+    if r.angle or c.bonds or c.beads or min(c.follow) < 0 or not _slid(r):
+        return None
+    cords = [_cord(r, orbit) for orbit in orbits(c.follow)]
+    middle = r.x[:, 0].mean()
+    for v, side in FALLS:
+
+        def fallen(x: Array, v: float = v, side: float = side) -> Array:
+            return np.asarray(x[:, 1] + v * np.abs(x[:, 0] - middle) + side * (x[:, 0] - middle), np.float64)
+
+        down = [fallen(cord.x) for cord in cords]
+        start = float(fallen(r.x[r.first[:-1]]).mean())
+        for level in sorted(np.linspace(-0.5, 0.5, LEVELS, endpoint=False), key=abs):
+            cuts = [
+                _cuts(cord, y, start + level * r.pitch, r.pitch) for cord, y in zip(cords, down, strict=True)
+            ]
+            places = _places(cords, cuts)
+            if places is not None:
+                return _cut(r, cords, cuts, places)
+    return None
+
+
+def _slid(r: Rope) -> bool:
+    """Whether strands begin elsewhere than between two units, as they lie."""
+    start = r.x[r.first[:-1]]
+    return bool(np.ptp(start[:, 1]) > UNEVEN * r.pitch or not _in_order(start[:, 0]))
+
+
+def orbits(follow: Sequence[int]) -> Iterator[list[int]]:
+    """Strands that one cord runs through, unit by unit."""
+    seen: set[int] = set()
+    for e in range(len(follow)):
+        orbit: list[int] = []
+        while e not in seen:
+            seen.add(e)
+            orbit.append(e)
+            e = follow[e]
+        if orbit:
+            yield orbit
+
+
+def _cord(r: Rope, orbit: list[int]) -> _Cord:
+    """A cord, unit below unit."""
+    lines = r.strands()
+    one = np.vstack([lines[s][:-1] + np.array([0.0, k * r.pitch, 0.0]) for k, s in enumerate(orbit)])
+    down = np.array([0.0, len(orbit) * r.pitch, 0.0])
+    x = np.vstack([one - down, one, one + down])
+    along = along_of(x)
+    at = np.cumsum([0, *(len(lines[s]) - 1 for s in orbit)]) + len(one)
+    along = along - along[len(one)]
+    return _Cord(tuple(orbit), x, along, along[at])
+
+
+def _cuts(c: _Cord, y: Array, level: float, pitch: float) -> Array:
+    """(units + 1,) how far along a cord it goes down through a level, and through those a unit and more below; NaN where it never does. Where it
+    goes up again in between, the middle one. y : (n,) how far down each of its points is."""
+    out = np.full(len(c.strands) + 1, np.nan)
+    for k in range(len(out)):
+        below = y >= level + k * pitch
+        at = np.flatnonzero(below[1:] != below[:-1])
+        if len(at) % 2:
+            n = at[len(at) // 2]
+            part = (level + k * pitch - y[n]) / (y[n + 1] - y[n])
+            out[k] = c.along[n] + part * (c.along[n + 1] - c.along[n])
+    return out
+
+
+def _places(cords: Sequence[_Cord], cuts: Sequence[Array]) -> list[tuple[int, ...]] | None:
+    """By cord, which strand each of its parts is: they go on in each other as its strands do, and lie from left to right. None where they cannot."""
+    if any(np.isnan(cut).any() for cut in cuts):
+        return None
+    x = [np.interp(cut[:-1], c.along, c.x[:, 0]) for c, cut in zip(cords, cuts, strict=True)]
+    ranks = np.argsort(np.argsort(np.concatenate(x), kind="stable"), kind="stable")
+    out, lies = [], np.zeros(len(ranks))
+    for c, own, rank in zip(cords, x, np.split(ranks, np.cumsum([len(v) for v in x])[:-1]), strict=True):
+        ways = [np.roll(c.strands, -k) for k in range(len(c.strands))]
+        best = min(ways, key=lambda way: int(np.abs(way - rank).sum()))
+        out.append(tuple(int(s) for s in best))
+        lies[best] = own
+    return out if _in_order(lies) else None
+
+
+def _in_order(x: Array) -> bool:
+    """Whether strands lie from left to right, but for a little."""
+    return bool((np.maximum.accumulate(x) - x).max() <= ASTRAY)
+
+
+def _cut(r: Rope, cords: Sequence[_Cord], cuts: Sequence[Array], places: Sequence[Sequence[int]]) -> Rope:
+    """The rope of the strands that are cut so."""
+    lines: list[Array] = [np.empty((0, 3))] * len(r.curves.follow)
+    for c, cut, mine in zip(cords, cuts, places, strict=True):
+        for k, place in enumerate(mine):
+            at = np.linspace(cut[k], cut[k + 1], max(8, int((cut[k + 1] - cut[k]) / AT)))
+            line = np.column_stack([np.interp(at, c.along, c.x[:, a]) for a in range(3)])
+            lines[place] = line - [0.0, k * r.pitch, 0.0]
+
+    def now(strand: int, part: float) -> tuple[int, float, int]:
+        """Strand, part of it, and how many units further down that strand then begins."""
+        for c, cut, mine in zip(cords, cuts, places, strict=True):
+            if strand in c.strands:
+                own = c.strands.index(strand)
+                at = c.starts[own] + part * (c.starts[own + 1] - c.starts[own])
+                whole, many = c.starts[-1] - c.starts[0], len(mine)
+                turns = int(np.floor((at - cut[0]) / whole))
+                at -= turns * whole
+                k = int(np.clip(np.searchsorted(cut, at, side="right") - 1, 0, many - 1))
+                return mine[k], float((at - cut[k]) / (cut[k + 1] - cut[k])), k + turns * many - own
+        raise AssertionError(strand)
+
+    held = []
+    for h in r.straight():
+        one, part, down = now(h.strand, h.part)
+        other, other_part, further = now(h.other, h.other_part)
+        held.append(Held(one, part, other, other_part, h.units + further - down, h.run))
+    step = float((r.spacing() / across(r)).mean())
+    return rope(replace(r.curves, strands=tuple(lines), held=tuple(held)), step, r.pitch, r.angle)

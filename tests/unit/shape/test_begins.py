@@ -1,0 +1,82 @@
+"""Where a unit of a body begins, once it lies: between two units, with every end in its place."""
+
+import numpy as np
+import pytest
+
+from dim_ladder.shape import tight
+from dim_ladder.shape.joined import whole
+from dim_ladder.shape.recut import _cord, _cut, orbits, recut
+from dim_ladder.shape.rope import turned
+from dim_ladder.shape.tighten import job_for, rope_of
+from dim_ladder.trace import trace
+from helpers.weaves import weave_of
+
+CHEVRONS = {
+    6: (
+        "double-hitch-right (1 | each 2..3)",
+        "double-hitch-left (each 5..4 | 6)",
+        "double-hitch-right (3 | 4)",
+    ),
+    8: (
+        "double-hitch-right (1 | each 2..4)",
+        "double-hitch-left (each 7..5 | 8)",
+        "double-hitch-right (4 | 5)",
+    ),
+}
+
+
+@pytest.mark.parametrize("many", CHEVRONS)
+def test_a_chevron_begins_with_its_ends_in_their_places(many):
+    """Its runners take most of the cord: what is called the begin of a strand slid by a unit along it."""
+    shape = tight(weave_of(many, *CHEVRONS[many]), "s")
+    assert shape.converged
+    starts = np.array([line[0] for line in shape.lines])
+    assert np.ptp(starts[:, 1]) < 0.5 * shape.pitch
+    assert _misplaced(starts[:, 0]) < 0.5
+    for line, follow in zip(shape.lines, shape.follow, strict=True):
+        assert line[-1] == pytest.approx(shape.lines[follow][0] + [0, shape.pitch, 0], abs=0.02)
+
+
+@pytest.mark.parametrize("units", [1, 2, 3, 5])
+def test_a_piece_of_bars_ends_with_each_end_where_the_trace_has_it(units):
+    weave = weave_of(6, *CHEVRONS[6])
+    shape = tight(weave, "s")
+    made = whole(weave, {"s": shape}, {"s": units})
+    done = trace(weave, units=units)
+    for at, order in ((0, range(6)), (-1, done.order)):
+        x = {s.end: s.line[at, 0] for s in made.strands[:6]}
+        assert _misplaced([x[e] for e in order]) < 0.5
+
+
+def test_what_begins_in_its_place_is_left_as_it_is():
+    weave = weave_of(3, "plait-3 (1 | 2 | 3)")
+    assert recut(rope_of(job_for(weave, "s"), tight(weave, "s"))) is None
+
+
+def test_strands_cut_anew_are_the_same_cord_held_straight_at_the_same_crossings():
+    weave = weave_of(8, *CHEVRONS[8])
+    r = rope_of(job_for(weave, "s"), tight(weave, "s"))
+    cut = recut(_begun_later(r, 0.6))
+    assert cut is not None
+    assert cut.cord_lengths().sum() == pytest.approx(r.cord_lengths().sum(), rel=0.01)
+    assert len(r.held) == len(cut.held) > 20
+    assert np.sort(_apart(cut)) == pytest.approx(np.sort(_apart(r)), abs=0.1)
+    assert _misplaced(cut.x[cut.first[:-1], 0]) < 0.5 < _misplaced(_begun_later(r, 0.6).x[r.first[:-1], 0])
+
+
+def _misplaced(x):
+    """By how much anything lies on the left of what it should be on the right of."""
+    return (np.maximum.accumulate(x) - np.asarray(x)).max()
+
+
+def _begun_later(r, by):
+    """The same, each strand beginning a part of its length further along its cord."""
+    cords = [_cord(r, orbit) for orbit in orbits(r.curves.follow)]
+    cuts = [c.starts + by * np.diff(c.starts, append=c.starts[-1] + np.diff(c.starts)[0]) for c in cords]
+    return _cut(r, cords, cuts, [c.strands for c in cords])
+
+
+def _apart(r):
+    """How far apart the cords are at each crossing at which one is held straight."""
+    i, j, units, _ = r.held.T
+    return np.linalg.norm(turned(r.x[j], units, r.angle, r.pitch) - r.x[i], axis=1)
