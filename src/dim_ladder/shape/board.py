@@ -11,6 +11,8 @@ from dim_ladder.trace import Trace
 FLAT, WIDE = 0.12, 6  # of a tension on every diameter, of work of so many ends
 PLAITED = 5  # ends of a plait, from which on it can lie rolled up as well as flat
 SIDE_BY_SIDE = 0.25  # the same for three and more fillers, which hands lay beside each other
+BUNDLED = 0.05  # towards one line, of ends that go into a knot all round it and come out so: with more the knot is drawn long
+ROUND = 3  # ends
 ROWS = 4  # ends of work that is tied in rows, from which on it lies on one
 
 
@@ -34,6 +36,14 @@ def on_board(
         return FLAT
     lies = len(fillers) > 2 and not sum(n for pair, n in turns.items() if set(pair) <= set(ends))
     return SIDE_BY_SIDE if lies else 0.0
+
+
+def in_bundle(alike: Sequence[Sequence[int]], strands: int) -> bool:
+    """Whether a knot is tied round its own middle: it treats three ends and more alike, and no other (a wall, a crown, a diamond of four, or such
+    knots two by two). The hand holds them in a bundle, and not beside each other in a row."""
+    return all(len(group) >= ROUND for group in alike) and sorted(e for g in alike for e in g) == list(
+        range(strands)
+    )
 
 
 def is_net(ends: Collection[int], knots: Sequence[frozenset[int]]) -> bool:

@@ -20,7 +20,7 @@ from dim_ladder.shape.apart import side_by_side
 from dim_ladder.shape.aside import held_out, level, slips
 from dim_ladder.shape.beaded import beads_alone
 from dim_ladder.shape.begun import as_it_lies, as_one_cord, by_strand, each_half, treated_alike
-from dim_ladder.shape.board import FLAT, ROWS, on_board, plaited
+from dim_ladder.shape.board import BUNDLED, FLAT, ROWS, in_bundle, on_board, plaited
 from dim_ladder.shape.chained import Run, among, run_of
 from dim_ladder.shape.closed import closed_curves, former_strands
 from dim_ladder.shape.inplace import laid_out
@@ -181,6 +181,10 @@ def made(
     heap = (
         bool(bonds) and not flat and max(led.values(), default=0) > 1
     )  # several knots, which would stay apart
+    alike = by_strand(same, lifted.ends)
+    bundle = (
+        (once or by_tails) and not (lifted.beads or plaited(one, meeting)) and in_bundle(alike, len(first))
+    )
     curves = Curves(
         tuple(
             level(x - middle) if k in laid_in or k == across else x - middle
@@ -193,9 +197,11 @@ def made(
         () if heap and by_tails else bonds,  # where each of a pair lies in it nothing says
         press=BALLED if by_tails else PRESS if held or rows else 0.0,
         near=WITHIN * (1 + heap) if by_tails else WITHIN if across >= 0 else DRAWN_UP,
-        in_line=IN_LINE if tips else 0.0,
+        in_line=IN_LINE if tips else BUNDLED * bundle,
         flat=FLAT
         if lifted.beads
+        else BUNDLED
+        if bundle
         else on_board(
             meeting,
             () if held or coat else still,
@@ -205,7 +211,7 @@ def made(
             plaited(one, meeting),
         ),
         laid=side_by_side([pull[e] for e in meeting], drawn_out),
-        alike=by_strand(same, lifted.ends),
+        alike=alike,
         give=tuple(kinds[e].presses for e in first),
         soft=sum(kinds[e].soft for e in first) / len(first) * (SNUG if below else 1.0),
         apart=drawn_out,

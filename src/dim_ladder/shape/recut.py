@@ -41,9 +41,9 @@ class _Cord:
 
 def recut(r: Rope) -> Rope | None:
     """The same cords, cut into strands where a unit ends, where that is not where they are cut. None where nothing is to be cut anew, or no
-    cut across has every end in its place."""
+    cut across has every end in its place; nor where nothing is held straight: what lies on no board has its ends before and behind each other, too."""
     c = r.curves
-    if r.angle or c.bonds or c.beads or min(c.follow) < 0 or not _slid(r):
+    if not len(r.held) or r.angle or c.bonds or c.beads or min(c.follow) < 0 or not _slid(r):
         return None
     cords = [_cord(r, orbit) for orbit in orbits(c.follow)]
     middle = r.x[:, 0].mean()
@@ -111,7 +111,7 @@ def _cuts(c: _Cord, y: Array, level: float, pitch: float) -> Array:
 
 def _places(cords: Sequence[_Cord], cuts: Sequence[Array]) -> list[tuple[int, ...]] | None:
     """By cord, which strand each of its parts is: they go on in each other as its strands do, and lie from left to right. None where they cannot."""
-    if any(np.isnan(cut).any() for cut in cuts):
+    if any(np.isnan(cut).any() or (np.diff(cut) <= 0).any() for cut in cuts):
         return None
     x = [np.interp(cut[:-1], c.along, c.x[:, 0]) for c, cut in zip(cords, cuts, strict=True)]
     ranks = np.argsort(np.argsort(np.concatenate(x), kind="stable"), kind="stable")

@@ -274,7 +274,7 @@ def shape_of(job: Job, state: State, soft: float = 0.0) -> TightShape:
     if job.kind in ("knot", "cell") and not r.angle:
         r = measure.gathered(r, p)
     lies = r  # as it was pulled, whatever is called the begin of a unit
-    if job.kind == "cell" and (cut := recut(r)) is not None:
+    if job.kind == "cell" and not job.standing and (cut := recut(r)) is not None:
         r, p = cut, between(cut, engine(), times=soft)
     lengths, lines, stands = r.strand_lengths(), r.strands(), job.standing
     deep = measure.overlap(r, p)
