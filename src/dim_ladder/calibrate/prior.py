@@ -21,6 +21,7 @@ from dim_ladder.calibrate.rings import RING_SPREAD, ring_cords, ring_moves, ring
 from dim_ladder.library import HANGINGS, cord_kind
 from dim_ladder.notation import Weave, is_leg, working_ends
 from dim_ladder.shape import RoughShape, TightShape, rough_shape, tight
+from dim_ladder.shape.stitched import thread_in_unit
 from dim_ladder.trace import trace
 from dim_ladder.trace.former import former_sections, former_work
 from dim_ladder.trace.roles import on_or_beside
@@ -67,7 +68,7 @@ class Prior:
     pitch and unit. adds : (sections,) 1 where units add to the length of the piece, 0 where they lie on or beside other work.
     uncounted : other sections of the weave, of which nothing can be said.
     rings : sections on a round former, rise_mm : by how much their strands go round further than it.
-    moves : (sections,) steps in a unit. shaped : sections whose size comes from a tight shape. fits : sections that grow
+    moves : (sections,) steps in a unit. shaped : sections whose size comes from a tight shape, or that of what they are stitched on. fits : sections that grow
     with the size; fixed : units of those that do not. versions : of each section, see fingerprint.
     """
 
@@ -177,12 +178,16 @@ def prior_for(
             # What can rest otherwise may have come to rest so on the table.
             spread[k] = max(SHAPE_SPREAD if tidy else HELD_SPREAD, *map(abs, tight_one.rests))
         else:
+            thread = _thread(weave, s.name, known, rough)
             for r, role in enumerate(names):
                 across = [cord_kind(c.kind).diameter for e in ends[role] if (c := weave.cord_of(e))]
-                unit[r, k] = s.per_role[role] * (_mean(across) or 4.0)
+                rule = s.per_role[role] * (_mean(across) or 4.0)
+                unit[r, k] = _mean(thread.get(e, 0.0) for e in ends[role]) if thread else rule
             pitch[k] = s.pitch * (_mean(_worked(weave, rough, k)) or mean)
-            spread[k] = rough.spread
-    _along_the_ground(weave, rough, names, unit, pitch)
+            spread[k] = HELD_SPREAD if thread else rough.spread
+            if thread:
+                shaped.append(s.name)
+    _along_the_ground(weave, rough, names, unit, pitch, shaped)
     long = {r.name: pitch[k] + r.span_mm for k, r in enumerate(rough.sections)}
     settled = {
         s.name: s.count.number * long[s.name]
@@ -299,13 +304,32 @@ def _worked(weave: Weave, rough: RoughShape, section: int) -> list[float]:
     return [cord_kind(c.kind).diameter for e, n in visits.items() if n and (c := weave.cord_of(e))]
 
 
+def _thread(
+    weave: Weave, section: str, known: Mapping[str, TightShape], rough: RoughShape
+) -> dict[str, float]:
+    """mm of thread that a unit of stitching takes, by end, as it is laid on the tight shape of what it is stitched on; empty where that is not
+    known, or it is no stitching."""
+    s = weave.section(section)
+    ground, of = (known.get(s.on), rough.section(s.on)) if s is not None and s.on else (None, None)
+    if ground is None or of is None or ground.amiss:
+        return {}
+    takes = thread_in_unit(weave, section, ground, of.span_mm / ground.unit_mm)
+    return {e: d * ground.unit_mm for e, d in takes.items()}
+
+
 def _along_the_ground(
-    weave: Weave, rough: RoughShape, names: Sequence[str], unit: Array, pitch: Array
+    weave: Weave,
+    rough: RoughShape,
+    names: Sequence[str],
+    unit: Array,
+    pitch: Array,
+    shaped: Sequence[str],
 ) -> None:
-    """What is stitched on other work runs along it besides crossing it: so much cord more for the ends that are led."""
+    """What is stitched on other work runs along it besides crossing it: so much cord more for the ends that are led, by the rough rule. shaped :
+    sections of which more is known."""
     at = {s.name: k for k, s in enumerate(rough.sections)}
     for s in weave.sections:
-        if s.on and s.name in at and s.on in at:
+        if s.on and s.name in at and s.on in at and s.name not in shaped:
             moves = rough.roles.sections[at[s.name]].moves
             for r, role in enumerate(names):
                 if any(moves.get(e) for e in rough.roles.ends(role)):

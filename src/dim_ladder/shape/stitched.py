@@ -12,10 +12,11 @@ from typing import NamedTuple
 import numpy as np
 
 from dim_ladder.base import InputError
+from dim_ladder.library import cord_kind
 from dim_ladder.notation import Weave
 from dim_ladder.shape.closing import even
 from dim_ladder.shape.lift import lift
-from dim_ladder.shape.rope import Array, turned
+from dim_ladder.shape.rope import Array, along_of, turned
 from dim_ladder.shape.value import TightShape
 from dim_ladder.trace import Trace, trace
 from dim_ladder.trace.diagram import Visit, visits
@@ -23,6 +24,7 @@ from dim_ladder.trace.diagram import Visit, visits
 CLOSE = 0.85  # of both their radii, how far from a cord a thread lies that is drawn up on it
 EVERY = 0.2  # diameters between points of it
 MOST_UNITS = 60  # of stitching that are traced
+COUNTED = (4, 8)  # units, between which a thread takes what it takes in all that follow
 
 
 class Past(NamedTuple):
@@ -57,6 +59,22 @@ def passages(weave: Weave, section: str, shape: TightShape, units: int, long: in
     for e in range(t.hung, len(t.ends)):
         found = [where.get((v.crossing, _band(t, v.crossing, e))) for v in walks[e]]
         out[t.ends[e]] = [p for p in found if p is not None and p.unit < long]
+    return out
+
+
+def thread_in_unit(weave: Weave, section: str, shape: TightShape, free: float = 0.0) -> dict[str, float]:
+    """Thread that a unit of stitching takes by stitching end, in diameters of the band's thickest cord, as it is laid far down the band. shape : of
+    the band; free : cord between two units of that. Empty where it cannot be laid."""
+    s = weave.section(section)
+    few, many = COUNTED
+    long = -(-many * (s.every if s is not None else 1) // shape.period) + 1
+    some, all_of = (passages(weave, section, shape, n, long) for n in COUNTED)
+    out = {}
+    for end, past in all_of.items():
+        if len(past) > len(some.get(end, ())) > 1 and (cord := weave.cord_of(end)) is not None:
+            size = cord_kind(cord.kind).across / shape.unit_mm
+            ways = [along_of(laid(shape, long, way, size, free))[-1] for way in (some[end], past)]
+            out[end] = float(ways[1] - ways[0]) / (many - few)
     return out
 
 

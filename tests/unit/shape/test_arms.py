@@ -4,6 +4,7 @@ import numpy as np
 import pytest
 
 from dim_ladder.base import InputError
+from dim_ladder.calibrate import calibrate, prior_for
 from dim_ladder.notation import parse_strict
 from dim_ladder.shape import tight
 from dim_ladder.shape.frames import HANGING
@@ -211,6 +212,26 @@ def test_a_thread_passes_each_cord_on_the_side_that_the_step_says():
     # Over buoy.a, which lies first, and under tide.a: as the trace has it.
     assert (first[0].in_front, first[1].in_front) == (True, False)
     assert passages(weave, "line", tight(weave, "bar"), 6, 2)["sand.a"][-1].unit == 1
+
+
+@pytest.mark.parametrize("free", ["", "  span 12 mm\n"])
+@pytest.mark.parametrize("step", ["over 2, under 3, up buoy.b, to left", "up left loop 1, to left"])
+def test_a_thread_takes_as_much_as_it_is_laid(free, step):
+    """By the rough rule it took half of it, and ran short."""
+    text = STITCHED.replace("section line", f"{free}section line").replace(
+        "over 2, under 3, up buoy.b, to left", step
+    )
+    weave = parse_strict(text)
+    known = {"bar": tight(weave, "bar")}
+    c = calibrate(weave, (), prior_for(weave, shapes=known))
+    assert "line" in c.prior.shaped
+    drawn = []
+    for many in (6, 12):
+        found, _ = piece(text.replace("repeat 6", f"repeat {many}"), free)
+        (thread,) = by_look(found, "#d8c39a")
+        drawn.append(float(along_of(thread.line)[-1]) * found.unit_mm)
+    role = c.prior.role_of["sand.a"]
+    assert 6 * c.per_unit(role, "line").median == pytest.approx(drawn[1] - drawn[0], rel=0.03)
 
 
 LACED = """
