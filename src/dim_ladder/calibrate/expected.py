@@ -1,11 +1,11 @@
 """What is expected of every row of the ties, and how that moves with what is unknown.
 
-    used by ends E in tie k = sum_e (a_e + sum_s b_rs own_es q_ke exp(w_ke . soft + each_e) N_ks) exp(t_k + who) + noise
+    used by ends E in tie k = sum_e (a_e + sum_s b_rs own_kes q_ke exp(w_ke . soft + each_e) N_ks) exp(t_k + who) + noise
     mass of what was left   = (cut - used) exp(g) + noise
     tied length of tie k    = sum_s p_s q_k exp(w_k . soft) N_ks exp(u_k + who) + f + noise
 
 r is the role of end e. a, b, p are positive and live as logarithms; own is what an end takes of its role's cord by its own
-shape, each what it takes more for good; soft the softness of a kind of cord, q the ratio of diameters where a tie was made with
+shape, and by the place in which it hangs after so many units as a tie has, each what it takes more for good; soft the softness of a kind of cord, q the ratio of diameters where a tie was made with
 other cord; who is how another person than the maker draws up. t_k, u_k are the tie's tension. Noise is reading error plus
 variation that grows with the square root of the number of units, a fraction c of a unit each, plus what a section would take
 of which it is not known whether it was tied.
@@ -97,9 +97,11 @@ def own_of(data: Data) -> int:
 
 
 def unit_cord(at: Layout, theta: Array, role: NDArray[np.int64], own: Array, each: Array) -> Array:
-    """(g, ends, sections): cord of one unit for ends of these roles, of cord that gives way as its kind usually does."""
+    """(g, ends, sections): cord of one unit for ends of these roles, of cord that gives way as its kind usually does. (g, ties, ends, sections)
+    where own is (ties, ends, sections)."""
     b = np.exp(theta[:, at.b : at.p]).reshape(-1, at.roles, at.sections)[:, role]
-    return np.asarray(b * own * np.exp(each)[..., None])
+    one = b * np.exp(each)[..., None]
+    return np.asarray((one[:, None] if own.ndim > 2 else one) * own)
 
 
 def predict(at: Layout, data: Data, theta: Array, z: Array, unit: Array) -> tuple[Array, Array, Array, Array]:
@@ -116,7 +118,7 @@ def predict(at: Layout, data: Data, theta: Array, z: Array, unit: Array) -> tupl
     count = guessed[..., None] * data.missing + data.counts  # (g, ties, sections)
     scale = data.ratio * np.exp(np.moveaxis(data.share @ soft.T, 2, 0))  # (g, ties, ends)
     each = unit_cord(at, theta, data.role, data.own, theta[:, at.each : at.who])
-    one = scale[..., None] * each[:, None]  # (g, ties, ends, sections), of one unit
+    one = scale[..., None] * each  # (g, ties, ends, sections), of one unit
     to_role = np.asarray(data.role[:, None] == np.arange(at.roles), np.float64)
     gain = np.exp(z[:, k, 0] + hands[:, k, 0])[..., None]
     cord = data.ends[..., None] * (one * count[:, :, None])[:, k]  # (g, rows, ends, sections)

@@ -119,7 +119,7 @@ def _terms(at: Layout, data: Data, theta: Array, z: Array, force: Array) -> Arra
     guessed = np.exp(z[..., 2:]).sum(2) if z.shape[2] > 2 else np.zeros(z.shape[:2])
     count = guessed[..., None] * data.missing + data.counts
     scale = data.ratio * np.exp(np.moveaxis(data.share @ soft.T, 2, 0))
-    one = unit_cord(at, theta, data.role, data.own, theta[:, at.each : at.who])[:, None]
+    one = unit_cord(at, theta, data.role, data.own, theta[:, at.each : at.who])
     cord = scale[..., None] * one * count[:, :, None]
     pulled = force @ data.ends * gain[..., :1]  # (g, ties, ends)
     start = pulled * np.exp(theta[:, None, : at.b])

@@ -141,7 +141,9 @@ class Calibration:
     def _free(self, ends: Sequence[str], counts: Mapping[str, float]) -> float:
         """Cord of these ends that is left free, mm: known exactly."""
         n = np.array([counts.get(s, 0) for s in self.prior.sections], np.float64)
-        return float(sum(float(self.prior.slack[e] @ n) for e in ends))
+        rows = list(self.prior.role_of)
+        slack = self.prior.slack_in(counts) @ n
+        return float(sum(slack[rows.index(e)] for e in ends))
 
     def with_free(self, span: Array, slack: Mapping[str, Array]) -> Calibration:
         """With what is left free in a unit as it is said here. What was worked out of cord that is knotted is known to both."""
@@ -354,7 +356,7 @@ class Calibration:
         if mm and (n * prior.adds)[grows].any():
             free = float(n @ (prior.span * prior.adds))
             size = Size(mm - free, grows, prior.adds, self.data.now.mean(axis=0))
-        return Asked(e, self.data.role[e], prior.own[e], n, self.data.now[e], size)
+        return Asked(e, self.data.role[e], prior.own_in(counts)[e], n, self.data.now[e], size)
 
     def _bent(self, asked: Asked) -> str:
         """Whether what is asked for is too uncertain for a Gaussian over logarithms: HELD where that is what is added to the cord

@@ -40,7 +40,7 @@ class Row:
 @dataclass(frozen=True, slots=True)
 class Data:
     """Rows in order of ties; ends in the order of the prior's role_of. value, sd, cut : (n,). kind, tie : (n,). ends : (n, ends)
-    1 where an end is in a row. role : (ends,). own : (ends, sections), see Prior. counts : (ties, sections) units that are
+    1 where an end is in a row. role : (ends,). own : (ties, ends, sections), see Prior.own_in. counts : (ties, sections) units that are
     known; missing : (ties, sections), 1 where the units of a section are not; vague : (ties, sections), by how many units it
     is not known whether they were tied. kinds : names of kinds of cord. share : (ties, ends, kinds). ratio : (ties, ends) and
     (ties,), cord diameters against those of the weave now. grams : (n, kinds) whose mass was taken. adds : (sections,), see
@@ -108,7 +108,7 @@ def collect(prior: Prior, ties: Sequence[Tie], known: Known = NOTHING) -> Data:
     ids: list[str] = []
     outdated: list[str] = []
     used: list[Tie] = []
-    counts, missing, vague, share, ratio, ratio_length = [], [], [], [], [], []
+    counts, missing, vague, share, ratio, ratio_length, by_place = [], [], [], [], [], [], []
     of_cord = _of_cord(prior)
     seen: dict[object, str] = {}
     for tie in ties:
@@ -124,7 +124,7 @@ def collect(prior: Prior, ties: Sequence[Tie], known: Known = NOTHING) -> Data:
             continue
         own = {c: tie.kinds.get(c, k) for c, k in prior.kind_of.items()}
         k = len(ids)
-        read = _readings(prior, tie, k, own, left_out, found.counts)
+        read = _readings(prior, tie, k, own, left_out, found)
         if tie.length_mm is not None and not prior.only_rings:
             free = float(found.counts @ (prior.span * prior.adds))
             read.append(Row(k, LENGTH, tie.length_mm - free, LENGTH_MM, (0.0,) * e, 0.0, -1, "tied length"))
@@ -139,6 +139,7 @@ def collect(prior: Prior, ties: Sequence[Tie], known: Known = NOTHING) -> Data:
         counts.append(found.counts)
         missing.append(found.missing)
         vague.append(found.vague)
+        by_place.append(prior.own_in(found.units(prior)))
         share.append(_share(prior, own, kinds))
         scale = np.array([_diameter(own[c]) / _diameter(prior.kind_of[c]) for c in prior.cords])
         ratio.append(of_cord @ scale if len(scale) else np.ones(e))
@@ -159,7 +160,7 @@ def collect(prior: Prior, ties: Sequence[Tie], known: Known = NOTHING) -> Data:
         np.array([x.tie for x in rows], np.int64),
         np.array([x.ends for x in rows], np.float64).reshape(n, e),
         np.array([prior.roles.index(r) for r in prior.role_of.values()], np.int64),
-        prior.own,
+        np.array(by_place, np.float64).reshape(t, e, s),
         np.array(counts, np.float64).reshape(t, s),
         np.array(missing, np.float64).reshape(t, s),
         np.array(vague, np.float64).reshape(t, s),
@@ -187,6 +188,14 @@ class Counts:
     counts: Array
     missing: Array
     vague: Array
+
+    def units(self, prior: Prior) -> dict[str, float]:
+        """Units by section, of those whose number is known."""
+        return {
+            s: float(self.counts[k])
+            for k, s in enumerate(prior.sections)
+            if not self.missing[k] and not self.vague[k]
+        }
 
 
 def _counts(prior: Prior, tie: Tie) -> Counts | str:
@@ -228,10 +237,13 @@ def meant_by(prior: Prior, section: str) -> str:
 
 
 def _readings(
-    prior: Prior, tie: Tie, k: int, own: dict[str, str], left_out: list[str], counts: Array
+    prior: Prior, tie: Tie, k: int, own: dict[str, str], left_out: list[str], found: Counts
 ) -> list[Row]:
     """What was read of cords, less what of it was left free."""
     out: list[Row] = []
+    slack = dict(
+        zip(prior.role_of, (prior.slack_in(found.units(prior)) @ found.counts).tolist(), strict=True)
+    )
     for i, r in enumerate(tie.readings):
         unknown = [e for e in r.ends if e not in prior.role_of]
         if unknown:
@@ -241,7 +253,7 @@ def _readings(
         each = tuple(float(e in ends) for e in prior.role_of)
         name = " and ".join(ends)
         many = float(np.sqrt(len(ends)))
-        free = float(sum(float(prior.slack[e] @ counts) for e in ends))
+        free = float(sum(slack[e] for e in ends))
         if r.cut_mm is None:
             left_out.append(f"{tie.id}: {name} has no cut length")
         elif r.left_mm is not None:

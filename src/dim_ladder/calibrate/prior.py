@@ -23,6 +23,7 @@ from dim_ladder.notation import Weave, is_leg, working_ends
 from dim_ladder.shape import RoughShape, TightShape, rough_shape, tight
 from dim_ladder.shape.stitched import thread_in_unit
 from dim_ladder.trace import trace
+from dim_ladder.trace.exchanged import exchanged
 from dim_ladder.trace.former import former_sections, former_work
 from dim_ladder.trace.roles import on_or_beside
 
@@ -66,7 +67,7 @@ class Prior:
     kind_of : cord -> kind, as the weave says. cords : names.
     span : (sections,) and slack : end -> (sections,), what is free in a unit, to the millimetre whatever the cord; not in
     pitch and unit. adds : (sections,) 1 where units add to the length of the piece, 0 where they lie on or beside other work.
-    uncounted : other sections of the weave, of which nothing can be said.
+    weave : of which it is. uncounted : other sections of it, of which nothing can be said.
     rings : sections on a round former, rise_mm : by how much their strands go round further than it.
     moves : (sections,) steps in a unit. shaped : sections whose size comes from a tight shape, or that of what they are stitched on. fits : sections that grow
     with the size; fixed : units of those that do not. versions : of each section, see fingerprint.
@@ -93,6 +94,7 @@ class Prior:
     span: Array
     slack: dict[str, Array]
     adds: Array
+    weave: Weave
     uncounted: tuple[str, ...] = ()
     rings: tuple[str, ...] = ()
     rise_mm: float = 0.0
@@ -101,6 +103,28 @@ class Prior:
     def only_rings(self) -> bool:
         """Whether all of it is tied on formers: then the tied length is the girth of the former."""
         return bool(self.rings) and len(self.rings) == len(self.sections)
+
+    def own_in(self, counts: Mapping[str, float]) -> Array:
+        """(ends, sections) as own, in a piece of so many units: of what its role takes, an end takes what the one would in whose place it hangs then."""
+        role = [self.roles.index(r) for r in self.role_of.values()]
+        one = self.unit[role]
+        return self._by_place(one * self.own, counts) / one
+
+    def slack_in(self, counts: Mapping[str, float]) -> Array:
+        """(ends, sections), see slack, in a piece of so many units."""
+        return self._by_place(np.array([self.slack[e] for e in self.role_of]), counts)
+
+    def _by_place(self, values: Array, counts: Mapping[str, float]) -> Array:
+        """(ends, sections) with what is another end's work by then."""
+        row, out = {e: i for i, e in enumerate(self.role_of)}, values
+        for section, ends in exchanged(self.weave, counts).items():
+            if section in self.sections:
+                k = self.sections.index(section)
+                both = [(row[a], row[b]) for a, b in ends.items() if a in row and b in row]
+                out = out.copy() if out is values else out
+                for a, b in both:
+                    out[b, k] = values[a, k]
+        return out
 
     def on_former(self, counts: Array, girth_mm: float | None) -> Array:
         """Units of every section, rings as many as they count for on a former of that girth."""
@@ -180,9 +204,12 @@ def prior_for(
         else:
             thread = _thread(weave, s.name, known, rough)
             for r, role in enumerate(names):
-                across = [cord_kind(c.kind).diameter for e in ends[role] if (c := weave.cord_of(e))]
-                rule = s.per_role[role] * (_mean(across) or 4.0)
-                unit[r, k] = _mean(thread.get(e, 0.0) for e in ends[role]) if thread else rule
+                each = {e: s.per_end.get(e, s.per_role[role]) * _across(weave, e, mean) for e in ends[role]}
+                each = {e: thread.get(e, 0.0) for e in ends[role]} if thread else each
+                unit[r, k] = _mean(each.values())
+                if unit[r, k] > LEAST_MM:
+                    for e, mine in each.items():
+                        own[row[e], k] = mine / unit[r, k]
             pitch[k] = s.pitch * (_mean(_worked(weave, rough, k)) or mean)
             spread[k] = HELD_SPREAD if thread else rough.spread
             if thread:
@@ -236,6 +263,7 @@ def prior_for(
             for e in rough.roles.role_of
         },
         np.array([s.name not in beside for s in rough.sections], np.float64),
+        weave,
         tuple(s.name for s in weave.sections if s.name not in _names(rough)),
     )
     return _with_rings(weave, found) if rings else found
@@ -291,6 +319,11 @@ def _slack(shape: TightShape, end: str, stretch: float) -> float:
     cord = shape.per_end.get(end, 0.0)
     straight = min(cord, shape.pitch)
     return straight + (cord - straight) / (1 + stretch)
+
+
+def _across(weave: Weave, end: str, otherwise: float) -> float:
+    cord = weave.cord_of(end)
+    return cord_kind(cord.kind).diameter if cord else otherwise
 
 
 def _stretch(weave: Weave, end: str) -> float:

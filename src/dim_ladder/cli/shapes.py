@@ -49,7 +49,7 @@ def shape_answer(weave: Weave, section: str | None, plan: Plan, former: float | 
         )
     return {
         "pitch": found.pitch, "width": rough.width, "thickness": rough.thickness, "twist_deg": None,
-        "per_end": {e: found.per_role[r] for e, r in rough.roles.role_of.items()},
+        "per_end": dict(found.per_end),
         "overlap": None, "converged": False, "kind": "rough", "why": why,
         "spread": rough.spread, "seconds": time.perf_counter() - start,
     }  # fmt: skip

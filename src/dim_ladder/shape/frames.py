@@ -7,10 +7,12 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
-from dim_ladder.shape.rope import Array
+from dim_ladder.shape.rope import Array, turned
 from dim_ladder.shape.value import TightShape
 
 CLOSE = 0.7  # of its radius, that a cord of a layer lies at least outside what it is tied over
+LEANS = 0.35  # of how far aside an end is led, that it goes down meanwhile at least
+BUNDLE = 0.4  # of its width, that a row of cords is deep at least to be a bundle
 STRAIGHT = 0.1  # diameters that an end goes aside which nothing is done with
 LED = 4.0  # diameters over which a cord comes out of a section and lies straight
 
@@ -37,6 +39,19 @@ class Frame:
     def place(self, y: float) -> Array:
         """(3,) the middle of the work so far down."""
         return np.asarray(self.origin + y * self.down)
+
+    def seen(self, at: Array) -> Array:
+        """Places (n, 3) of the piece as they lie in the work: to the right, down and in front."""
+        return np.asarray((at - self.origin) @ np.array([self.right, self.down, self.front]).T)
+
+    def lean(self, to: Sequence[Array], left: Sequence[Array]) -> float:
+        """How much further down ends must begin that are led there from where they were left, so that they lie on no edge."""
+        if self.turned or not len(to):
+            return 0.0
+        way = np.array(to) - np.array(left)
+        below = way @ self.down
+        aside = np.linalg.norm(way - below[:, None] * self.down, axis=1)
+        return float(max(0.0, *(LEANS * aside - below)))
 
     def aside(self, at: Array) -> float:
         """How far to the right a place lies."""
@@ -78,6 +93,24 @@ def led(before: Array, after: Array) -> Array:
         + (3 * u**2 - 2 * u**3) * b
         + (u**3 - u**2) * tb
     )
+
+
+def turned_to(tops: Array, places: Array) -> float:
+    """The angle about its length, in radians, by which a knot is turned so that its cords come from where they hang: the hand turns it so, where they
+    come in a bundle. 0 where they come in a row, which has a front. tops : (n, 3) where its cords begin; places : (n, 3) where they are left."""
+    a, b = tops - tops.mean(axis=0), places - places.mean(axis=0)
+    wide, deep = (
+        sorted(np.linalg.svd(a[:, [0, 2]], compute_uv=False), reverse=True)[:2] if len(a) > 2 else (1, 0)
+    )
+    if deep < BUNDLE * wide:
+        return 0.0
+    along = float((a[:, [0, 2]] * b[:, [0, 2]]).sum())
+    return float(np.arctan2((a[:, 2] * b[:, 0] - a[:, 0] * b[:, 2]).sum(), along))
+
+
+def turned_about(points: Array, middle: Array, angle: float) -> Array:
+    """Points (n, 3) of a work that is turned about its length, where its middle is."""
+    return turned(points - middle, 1, angle, 0.0) + middle
 
 
 def hangs_straight(line: Array) -> bool:

@@ -21,7 +21,7 @@ from dim_ladder.shape.closing import even
 from dim_ladder.shape.eased import Cord, cords, eased
 from dim_ladder.shape.faces import Bead, Cords, Strand, beads_of, strands_of
 from dim_ladder.shape.folds import folded, folds, other_end, same_place
-from dim_ladder.shape.frames import HANGING, Frame, hangs_straight, led, round_oval
+from dim_ladder.shape.frames import HANGING, Frame, hangs_straight, led, round_oval, turned_about, turned_to
 from dim_ladder.shape.hung import added, fitting, hung, laps
 from dim_ladder.shape.rope import Array
 from dim_ladder.shape.several import Beside, hang_beside
@@ -31,10 +31,10 @@ from dim_ladder.shape.stitched import laid, passages
 from dim_ladder.shape.uncrossed import Uncrossed, laid_straight, uncrossed
 from dim_ladder.shape.value import TightShape
 from dim_ladder.shape.worked import TRIM, by_end, tails_with, worked_part
+from dim_ladder.trace.exchanged import Exchange, exchanged
 from dim_ladder.trace.roles import period_of
 
 JOIN = 0.6  # diameters between two sections
-LEANS = 0.35  # of how far aside an end is led, that it goes down meanwhile at least
 FAR = 14.0  # diameters, from which on an end is not led there in the picture: it is brought round, as to close a ring
 
 
@@ -67,6 +67,7 @@ def whole(
     spread = {e: cord_kind(c.kind).spreads for e in names if (c := weave.cord_of(e))}
     made = _Piece(
         weave, shapes, names, unit, look, size, added(fastening, adds_mm) / unit, beside=hang_beside(weave), folds=folds(weave),
+        others=exchanged(weave, counts),
     )  # fmt: skip
     runs = runs_of(weave, shapes, counts)
     as_one = {name for run in runs.values() for name in run[1]}
@@ -99,16 +100,9 @@ def whole(
     for (e, cord), x in zip(ends, eased(hung_up), strict=True):
         number = names.index(e) if e in names else 0
         out.append(Strand(x, look.get(e, NOBODY), cord.thick, number, spread.get(e, BULGE)))
-    long = made.low - made.high
-    return Whole(
-        (*out, *fittings),
-        unit,
-        long * unit,
-        tuple(made.left_out),
-        tuple(made.beads),
-        made.high,
-        laps((*out, *fittings), long + added(fastening, adds_mm) / unit),
-    )
+    every, long = (*out, *fittings), made.low - made.high
+    lap = laps(every, long + added(fastening, adds_mm) / unit)
+    return Whole(every, unit, long * unit, tuple(made.left_out), tuple(made.beads), made.high, lap)
 
 
 @dataclass(slots=True)
@@ -118,7 +112,8 @@ class _Piece:
     it, y : and how far down. above : ends whose cord goes on upwards in its other end. brought : by end, before which of its parts it is
     brought round, and how it hung; round_it : cord that it has there, as what closes the piece is long. back : ends of a layer that was tied back, and stitching. at, laid : by section its shape, how it lies, and where it
     ends; or the middle of its top, where it begins, its units, and free cord between them. beside : bodies that hang beside others. rows : by the first of such
-    bodies, how the work lay and how far down it began. hangs : by end, free cord below all that is worked. passed : ends that are not led on for now. high, low : how far the piece reaches."""
+    bodies, how the work lay and how far down it began. hangs : by end, free cord below all that is worked. others : which end
+    does in a section what another does where that is traced by itself. passed : ends that are not led on for now. high, low : how far the piece reaches."""
 
     weave: Weave
     shapes: Mapping[str, TightShape]
@@ -142,6 +137,7 @@ class _Piece:
     left_out: list[str] = field(default_factory=list)
     beside: Mapping[str, Beside] = field(default_factory=dict)
     folds: Mapping[str, int] = field(default_factory=dict)
+    others: Exchange = field(default_factory=dict)
     rows: dict[str, tuple[Frame, float]] = field(default_factory=dict)
     hangs: dict[str, float] = field(default_factory=dict)
     passed: frozenset[str] = frozenset()
@@ -224,7 +220,8 @@ class _Piece:
         if s.over:  # the work is turned end for end, and tied back over what is there
             core, lay, far = self.at[s.over]
             self.frame, self.y = lay.about(lay.place(far)).halved(), 0.0
-        holder = list(shape.ends)
+        of = self.others.get(s.name, {})
+        holder = ["+".join(of.get(e, e) for e in name.split("+")) for name in shape.ends]
         # Where cord is left free in a unit, or a loop stands out of it, every unit stands by itself.
         alone = sum(free) > 0 or shape.kind == "held"
         first = None
@@ -260,6 +257,10 @@ class _Piece:
         middle = np.array([np.mean([x.mean() for x in hangs]), top, 0.0])
         lines = [x[int(np.argmax(x[:, 1] - x[0, 1] >= 0.9 * self.lead)) :] for x in lines]
         lines = [x[: len(x) - int(np.argmax(x[::-1, 1] - x[-1, 1] <= -0.9 * self.trail))] for x in lines]
+        if shape.kind == "held" and core is None and not shape.standing:
+            angle = self._turned(holder, lines)
+            lines = [turned_about(x, middle, angle) for x in lines]
+            held = [replace(b, at=turned_about(b.at[None], middle / scale, angle)[0]) for b in held]
         if core is None:
             self._down(self._lean(holder, [line - middle for line in lines]))
             if shape.kind == "cell":
@@ -286,17 +287,18 @@ class _Piece:
         long = units * shape.pitch * scale if whole_units else max(float(x[-1, 1]) for x in lines) - top
         self._down(long, on=core is not None)
 
+    def _turned(self, holder: Sequence[str], lines: Sequence[Array]) -> float:
+        """By which angle a knot of these lines is turned to where all of its ends were left; 0 where some hung nowhere yet."""
+        left = [self.parts[e][-1][-1] for e in holder if e in self.parts and e not in self.passed]
+        if len(left) < len(holder):
+            return 0.0
+        return turned_to(np.array([x[0] for x in lines]), self.frame.seen(np.array(left)))
+
     def _lean(self, holder: Sequence[str], lines: Sequence[Array]) -> float:
         """How much further down work begins whose ends come from further aside: they lean together, and lie on no edge."""
-        if self.frame.turned:
-            return 0.0
-        out = [0.0]
-        for whose, line in zip(holder, lines, strict=True):
-            if whose in self.parts and whose not in self.passed:
-                way = self.frame.lay(line[:1], self.y)[0] - self.parts[whose][-1][-1]
-                below = float(way @ self.frame.down)
-                out.append(LEANS * float(np.linalg.norm(way - below * self.frame.down)) - below)
-        return max(out)
+        come = [k for k, e in enumerate(holder) if e in self.parts and e not in self.passed]
+        left = [self.parts[holder[k]][-1][-1] for k in come]
+        return self.frame.lean([self.frame.lay(lines[k][:1], self.y)[0] for k in come], left)
 
     def _stitched(self, s: Section, count: int) -> bool:
         """A thread on finished work; whether it could be laid there."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
 from dim_ladder.library import cord_kind
@@ -24,7 +24,7 @@ SPREAD = 0.35  # one standard deviation of the logarithm
 
 @dataclass(frozen=True, slots=True)
 class RoughSection:
-    """Per unit, in cord diameters. per_role : role -> cord of one end. pitch : length of band.
+    """Per unit, in cord diameters. per_role : role -> cord of one end, the mean of what they take by per_end. pitch : length of band.
 
     slack_mm : end -> cord left standing or free, in mm whatever the cord. span_mm : free length of band. period : units
     after which the work is the same again.
@@ -36,6 +36,7 @@ class RoughSection:
     slack_mm: dict[str, float]
     span_mm: float
     period: int = 1
+    per_end: dict[str, float] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,15 +60,18 @@ def rough_shape(weave: Weave) -> RoughShape:
     for work in found.sections:
         pitch = work.layers
         per_role: dict[str, float] = {}
+        per_end: dict[str, float] = {}
         lies_on = (of := weave.section(work.name)) is not None and bool(of.on)
         for role in found.names:
             ends = found.ends(role)
-            if any(work.moves.get(e) for e in ends):
-                mean = sum(work.cord.get(e, 0.0) for e in ends) / len(ends)
-                per_role[role] = max(PER_VISIT * mean, pitch * SLANT)
-            else:  # what is stitched on is tied already, and takes no more cord
-                per_role[role] = 0.0 if lies_on else pitch * FILLER_SLACK
-        out.append(RoughSection(work.name, pitch, per_role, dict(work.slack), work.span, work.period))
+            # What is stitched on is tied already, and takes no more cord.
+            tied = lies_on and not any(work.moves.get(e) for e in ends)
+            each = {e: 0.0 if tied or e not in work.visits else _takes(work, e) for e in ends}
+            per_role[role] = sum(each.values()) / len(each)
+            per_end |= each
+        out.append(
+            RoughSection(work.name, pitch, per_role, dict(work.slack), work.span, work.period, per_end)
+        )
     fillers = sum(r.startswith("filler") for r in found.role_of.values())
     return RoughShape(found, tuple(out), float(max(2, len(working_ends(weave)))), 2.6 if fillers else 2.0)
 
@@ -93,10 +97,14 @@ def _tied(work: SectionWork, end: str, across: float, shape: TightShape | None) 
         took = {part: d for e, d in shape.per_end.items() for part in e.split("+")}
         if end in took:
             return took[end] * shape.unit_mm / max(shape.period, 1)
-    pitch = work.layers
+    return _takes(work, end) * across
+
+
+def _takes(work: SectionWork, end: str) -> float:
+    """Diameters of an end in a unit, roughly."""
     if not work.moves.get(end):
-        return pitch * FILLER_SLACK * across
-    return max(PER_VISIT * work.cord.get(end, 0.0), pitch * SLANT) * across
+        return work.layers * FILLER_SLACK
+    return max(PER_VISIT * work.cord.get(end, 0.0), work.layers * SLANT)
 
 
 def uneven_folds(weave: Weave, section: str, known: Known = lambda weave, section: None) -> list[str]:

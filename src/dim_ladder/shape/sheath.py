@@ -137,11 +137,12 @@ def cord_pieces(
     cuts = np.unique(np.searchsorted(parts, np.linspace(0, parts[-1], count + 1)[1:-1]))
     stops = [0, *(int(c) for c in cuts if 0 < c < len(line) - 1), len(line) - 1]
     fine = whole >= FINE and not quick
+    across = normal if wide_at is None else normal * wide_at[:, None]
     marks = (
-        _marks(xy, along, normal, SHEATHS.get(look.sheath, SHEATHS["braid"]), width, stops) if fine else {}
+        _marks(xy, along, across, SHEATHS.get(look.sheath, SHEATHS["braid"]), width, stops) if fine else {}
     )
     second = SECONDS.get(look.sheath) if look.second and not plain else None
-    others = _marks(xy, along, normal, second[:2], width, stops) if second else {}
+    others = _marks(xy, along, across, second[:2], width, stops) if second else {}
     dark = mix(look.colour, "#000000", 0.58)
     if ink.dark and lightness(dark) < 0.25:
         dark = mix(ink.paper, "#000000", 0.6)

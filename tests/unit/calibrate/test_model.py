@@ -465,7 +465,7 @@ def test_a_section_that_ties_nothing_takes_next_to_nothing():
     weave = weave_of(2, "1: over 2")
     shape = rough_shape(weave)
     (one,) = shape.sections
-    nothing = replace(one, pitch=0.0, per_role=dict.fromkeys(one.per_role, 0.0))
+    nothing = replace(one, pitch=0.0, per_role=dict.fromkeys(one.per_role, 0.0), per_end={})
     c = calibrate(weave, (), prior_for(weave, replace(shape, sections=(nothing,))))
     for role in c.prior.roles:
         assert 0 < c.per_unit(role, "s").median < 1

@@ -4,6 +4,7 @@ import numpy as np
 import pytest
 
 from dim_ladder.library import cord_kind
+from dim_ladder.library.kinds import BULGE
 from dim_ladder.notation import parse_strict
 from dim_ladder.shape import tight
 from dim_ladder.shape.faces import cords_of, strands_of
@@ -43,6 +44,20 @@ def test_it_is_drawn_as_wide_as_it_lies_and_thin_on_edge():
     assert edge.max() * kind.across < 2.0
     (plain,) = widths([straight], [1.0], EDGE)
     assert plain == pytest.approx(1.0)
+
+
+def test_fillers_of_flat_cord_stay_within_what_is_tied_round_them():
+    """Pressed together from both sides they spread to front and back, as far as the workers there let them."""
+    weave = parse_strict(
+        TERN.replace("tide  nylon-4mm", "tide  flat-8mm").replace("buoy  nylon-4mm", "buoy  nylon-3mm")
+    )
+    lines = strands_of(tight(weave, "bar"), cords_of(weave, "bar"), 4)
+    wide = widths([s.line for s in lines], [s.diameter for s in lines], EDGE, [s.spread for s in lines])
+    reach = [np.abs(s.line[:, 2]) + w * s.diameter / 2 for s, w in zip(lines, wide, strict=True)]
+    fillers = [r for s, r in zip(lines, reach, strict=True) if s.spread > BULGE]
+    workers = max(r.max() for s, r in zip(lines, reach, strict=True) if s.spread <= BULGE)
+    assert len(fillers) == 2
+    assert all(r.max() < workers for r in fillers)
 
 
 def test_stacked_cords_lie_on_each_other_and_others_side_by_side():

@@ -4,7 +4,8 @@ import numpy as np
 import pytest
 
 from dim_ladder.notation import Call, parse_strict
-from dim_ladder.shape import joined, tight
+from dim_ladder.shape import frames, joined, tight
+from dim_ladder.shape.frames import turned_about, turned_to
 from dim_ladder.shape.joined import whole
 from dim_ladder.shape.parted import free_between
 
@@ -72,6 +73,42 @@ def test_knots_that_are_tied_once_lie_as_far_apart_as_is_said(before, after):
         assert took + 2 * (0.97 * mm - 5) < drawn < took + 2 * mm + 90  # and what goes round the ring
 
 
+@pytest.mark.parametrize("units", [5, 6, 7])
+def test_a_knot_below_a_plait_is_of_the_cords_that_hang_there_after_so_many_units(units):
+    """As where so many are written down: each cord runs to where it runs there."""
+    text = """weave "Knob Pull"
+cords
+  a  nylon-3mm  #1f6f8b
+  b  nylon-3mm  #e07a1f
+  c  nylon-3mm  #3f7a4a
+  d  nylon-3mm  #c9a13b
+hang on ring
+  a.a b.a c.a d.a
+section plait: body, {count}
+  round-4 (1 | 2 | 3 | 4)
+section knot: finish
+  stopper (1)
+"""
+    drawn = []
+    for count in ("fit", f"repeat {units}"):
+        weave = parse_strict(text.format(count=count))
+        shapes = {s.name: tight(weave, s.name) for s in weave.sections}
+        drawn.append(whole(weave, shapes, {"plait": units, "knot": 1}))
+    assert [s.end for s in drawn[0].strands] == [s.end for s in drawn[1].strands]
+    for one, other in zip(drawn[0].strands, drawn[1].strands, strict=True):
+        assert one.line[-1] == pytest.approx(other.line[-1], abs=0.05)
+        assert cord_of(drawn[0], one.end) == pytest.approx(cord_of(drawn[1], one.end), rel=0.02)
+
+
+def test_a_knob_is_turned_to_where_its_cords_come_from():
+    tops = np.array([[1.0, 0, 0], [0, 0, 1.0], [-1.0, 0, 0], [0, 0, -1.0]])
+    for by in (-2.5, -0.4, 0.0, 1.2):
+        left = turned_about(tops, np.zeros(3), by)
+        assert turned_to(tops, left) == pytest.approx(by)
+    row = np.array([[-1.5, 0, 0.1], [-0.5, 0, 0], [0.5, 0, -0.1], [1.5, 0, 0]])
+    assert turned_to(row, turned_about(row, np.zeros(3), 1.0)) == 0.0  # a row has a front
+
+
 def test_cords_lean_together_from_a_wide_section_to_a_narrow_one(monkeypatch):
     weave = parse_strict(
         """weave "Narrows"
@@ -93,8 +130,8 @@ section narrow: finish
     )
     shapes = {s.name: tight(weave, s.name) for s in weave.sections}
     long = {}
-    for leans in (0.0, joined.LEANS, 1.0):
-        monkeypatch.setattr(joined, "LEANS", leans)
+    for leans in (0.0, frames.LEANS, 1.0):
+        monkeypatch.setattr(frames, "LEANS", leans)
         long[leans] = whole(weave, shapes, {"wide": 3, "narrow": 1}).length_mm
     aside = (long[1.0] - long[0.0]) / 4.0 + joined.JOIN  # diameters, of the end that comes from furthest
     assert 2.0 < aside < 8.0
