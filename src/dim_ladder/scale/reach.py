@@ -12,6 +12,7 @@ from dim_ladder.scale.cuts import cut_list, odds
 from dim_ladder.scale.girth import for_size
 from dim_ladder.scale.plan import Plan
 from dim_ladder.scale.solve import Piece, solve
+from dim_ladder.trace.roles import roles
 
 LEAST, MOST = 10, 20_000  # mm, of sizes that are looked at
 
@@ -79,17 +80,20 @@ def _ladder(size: int) -> list[int]:
 
 
 def one_more(weave: Weave, calibration: Calibration, piece: Piece) -> dict[str, dict[str, float]]:
-    """By section that fits, what one unit more takes of every cord, mm: as likely to do as the piece is."""
+    """By section that fits, what one unit more takes of every cord, mm: as likely to do as the piece is. Where units leave ends in each other's places
+    it is the mean until each is back in its own: after one more another end has what is tied below."""
     sized = for_size(weave, calibration, piece.plan)
     if sized.prior.only_rings:
         return {}
     fits = [s.name for s in weave.sections if s.count.kind == "fit" and s.name in piece.counts]
     bare = piece.plan.model_copy(update={"step_mm": 0.01})
     now = {c.cord: c.cut_mm for c in cut_list(weave, sized, piece.counts, bare)}
+    round_ = {w.name: w.cycle * w.period for w in roles(weave).sections}
     out = {}
     for name in fits:
-        more = {**piece.counts, name: piece.counts[name] + 1}
-        out[name] = {c.cord: c.cut_mm - now[c.cord] for c in cut_list(weave, sized, more, bare)}
+        n = round_.get(name, 1)
+        more = {**piece.counts, name: piece.counts[name] + n}
+        out[name] = {c.cord: (c.cut_mm - now[c.cord]) / n for c in cut_list(weave, sized, more, bare)}
     return out
 
 

@@ -74,6 +74,21 @@ def test_a_unit_more_costs_what_the_ties_say():
     assert more_words(more, "metric").startswith("One more bar costs ")
 
 
+def test_a_unit_more_costs_all_alike_that_change_places_whoever_has_the_knot_below():
+    weave = parse_strict(
+        'weave "Fob"\ncords\n  a  nylon-3mm  #1f6f8b\n  b  nylon-3mm  #e07a1f\nhang on ring\n  a.a b.a\n'
+        "section body: body, fit\n  snake (1 | 2)\nsection end: finish\n  stopper (2)\n"
+    )
+    found = calibrate(weave, ())
+    for size in (120, 125, 130, 135):
+        piece = solve(weave, found, Plan(target="length", size_mm=size))
+        more = one_more(weave, found, piece)["body"]
+        assert more["a"] == pytest.approx(more["b"], rel=0.15)
+        cut = {c.cord: c.cut_mm for c in piece.cuts}
+        # After an even number it is b that hangs where the knot comes, after an odd one a.
+        assert (cut["b"] > cut["a"]) == (piece.counts["body"] % 2 == 0)
+
+
 def test_the_command_line_says_both(tmp_path, capsys):
     make_demo(tmp_path)
     tern = str(tmp_path / "tern-ladder.dimladder")
