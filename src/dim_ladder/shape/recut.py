@@ -41,11 +41,14 @@ class _Cord:
 
 def recut(r: Rope) -> Rope | None:
     """The same cords, cut into strands where a unit ends, where that is not where they are cut. None where nothing is to be cut anew, or no
-    cut across has every end in its place; nor where nothing is held straight: what lies on no board has its ends before and behind each other, too."""
+    cut across has every end in its place. Where nothing is held straight ends are before and behind each other, too: there it is
+    the nearest level that every cord goes down through once, as in a plait."""
     c = r.curves
-    if not len(r.held) or r.angle or c.bonds or c.beads or min(c.follow) < 0 or not _slid(r):
+    if r.angle or c.bonds or c.beads or min(c.follow) < 0 or not _slid(r):
         return None
     cords = [_cord(r, orbit) for orbit in orbits(c.follow)]
+    if not len(r.held):
+        return _level(r, cords)
     middle = r.x[:, 0].mean()
     for v, side in FALLS:
 
@@ -62,6 +65,29 @@ def recut(r: Rope) -> Rope | None:
             if places is not None:
                 return _cut(r, cords, cuts, places)
     return None
+
+
+def _level(r: Rope, cords: Sequence[_Cord]) -> Rope | None:
+    """The same cut at one level, each strand as near as can be to where it began."""
+    start, best = float(r.x[r.first[:-1], 1].mean()), None
+    for level in np.linspace(-0.5, 0.5, LEVELS, endpoint=False):
+        cuts = []
+        for c in cords:
+            y = start + (level + np.arange(len(c.strands) + 1)) * r.pitch
+            below = c.x[:, 1] >= y[:, None]
+            if ((below[:, 1:] != below[:, :-1]).sum(axis=1) != 1).any():
+                break  # it turns up again there
+            n = below.argmax(axis=1) - 1
+            part = (y - c.x[n, 1]) / (c.x[n + 1, 1] - c.x[n, 1])
+            cuts.append(c.along[n] + part * (c.along[n + 1] - c.along[n]))
+        else:
+            off = max(
+                float((np.abs(cut - c.starts) / np.diff(c.starts).mean()).max())
+                for c, cut in zip(cords, cuts, strict=True)
+            )
+            if best is None or off < best[0]:
+                best = off, cuts
+    return _cut(r, cords, best[1], [c.strands for c in cords]) if best is not None else None
 
 
 def _slid(r: Rope) -> bool:

@@ -53,6 +53,19 @@ def test_what_begins_in_its_place_is_left_as_it_is():
     assert recut(rope_of(job_for(weave, "s"), tight(weave, "s"))) is None
 
 
+@pytest.mark.parametrize("knot", ["plait-6", "plait-8", "round-6", "round-8"])
+def test_a_plait_begins_level_and_goes_on_in_itself(knot):
+    """Its strands began up to four fifths of a unit from each other's height: what hung below it came from anywhere."""
+    many = int(knot[-1])
+    shape = tight(weave_of(many, f"{knot} ({' | '.join(str(k) for k in range(1, many + 1))})"), "s")
+    starts = np.array([line[0] for line in shape.lines])
+    assert np.ptp(starts[:, 1]) < 0.05 * shape.pitch
+    for line, follow in zip(shape.lines, shape.follow, strict=True):
+        assert line[-1] == pytest.approx(shape.lines[follow][0] + [0, shape.pitch, 0], abs=0.02)
+    took = np.array(list(shape.per_end.values()))
+    assert np.ptp(took) < 0.03 * took.mean()
+
+
 def test_strands_cut_anew_are_the_same_cord_held_straight_at_the_same_crossings():
     weave = weave_of(8, *CHEVRONS[8])
     r = rope_of(job_for(weave, "s"), tight(weave, "s"))
