@@ -19,9 +19,8 @@ from dim_ladder.scale import Plan
 from dim_ladder.scale.girth import former_mm
 from dim_ladder.shape import TightShape, ready, tight
 from dim_ladder.shape.faces import SIDES, beads_of, cords_of, face, strands_of
-from dim_ladder.shape.joined import Whole
 from dim_ladder.shape.solid import bodies
-from dim_ladder.shape.whole import whole_picture
+from dim_ladder.shape.whole import Whole, whole_picture
 from dim_ladder.shape.worn import TIP, worn
 from dim_ladder.shelf import Document
 from dim_ladder.trace import StepRecord, Trace, trace

@@ -12,8 +12,9 @@ from dim_ladder.scale import Plan, closing_of, units_for
 from dim_ladder.scale.closing import NOTHING
 from dim_ladder.scale.girth import at_girth, sized_weave
 from dim_ladder.shape import TightShape, tighten
-from dim_ladder.shape.joined import Whole, whole
+from dim_ladder.shape.joined import whole
 from dim_ladder.shape.parted import free_between
+from dim_ladder.shape.whole import Whole
 
 TEST_UNITS = 12  # of a section that grows with the size, where no size can be solved
 

@@ -22,9 +22,8 @@ from dim_ladder.scale.girth import former_mm
 from dim_ladder.shape import TightShape, tight
 from dim_ladder.shape.cache import kept
 from dim_ladder.shape.faces import beads_of, cords_of, face
-from dim_ladder.shape.joined import Whole
 from dim_ladder.shape.tighten import job_for
-from dim_ladder.shape.whole import whole_picture
+from dim_ladder.shape.whole import Whole, whole_picture
 from dim_ladder.shelf import Document
 from dim_ladder.trace.former import former_diameter
 

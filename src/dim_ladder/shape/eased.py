@@ -30,16 +30,19 @@ LONG = 1.5  # diameters, for which it does so at least
 
 @dataclass(frozen=True, slots=True)
 class Cord:
-    """A cord of the piece. line : (n, 3). loose : (n,) which points of it may give way. thick : diameters."""
+    """A cord of the piece. line : (n, 3). loose : (n,) which points of it may give way. thick : diameters. idle : (n,) which hang beside work and
+    are led to where they are taken up again."""
 
     line: Array
     loose: Flags
     thick: float
+    idle: Flags
 
     def below(self, fold: Array, way: Array) -> Cord:
         """The same, hung by a fold from which it is led down."""
         loose = np.arange(len(fold) + len(way)) >= len(fold)
-        return Cord(np.vstack([fold, way, self.line]), np.concatenate([loose, self.loose]), self.thick)
+        idle = np.concatenate([loose & self.idle[0], self.idle])
+        return Cord(np.vstack([fold, way, self.line]), np.concatenate([loose, self.loose]), self.thick, idle)
 
 
 def drawn_up(line: Array, thick: float) -> Flags:
@@ -56,19 +59,33 @@ def drawn_up(line: Array, thick: float) -> Flags:
 
 
 def cords(
-    parts: Sequence[Array], ways: Collection[int], cuts: Sequence[tuple[int, Array, float]], thick: float
+    parts: Sequence[Array],
+    ways: Collection[int],
+    cuts: Sequence[tuple[int, Array, float]],
+    thick: float,
+    idle: Collection[int] = (),
 ) -> list[Cord]:
     """An end as one cord, or several: its parts up to each cut, where it stops. ways : the parts that only lead from one section to the next. cuts :
-    before which part, which way its end hangs there, and how much of it."""
+    before which part, which way its end hangs there, and how much of it. idle : the parts in which it only hangs beside what is worked."""
+    ends = {b for b, *_ in cuts}
+    taken_up = {n for n in idle if any(m not in idle and m not in ways for m in _up_to(n, len(parts), ends))}
+    hangs = taken_up | {n for n in ways if {n - 1, n + 1} & taken_up}
+    free = [np.full(len(x), n in hangs) for n, x in enumerate(parts)]
     loose = [np.ones(len(x), bool) if n in ways else drawn_up(x, thick) for n, x in enumerate(parts)]
     out, a = [], 0
     for b, way, far in cuts:
         foot = parts[b - 1][-1]
         stub = even(np.array([foot, foot + max(STUB, far) * way]))[1:]
-        free = np.concatenate([*loose[a:b], np.ones(len(stub), bool)])
-        out.append(Cord(np.vstack([*parts[a:b], stub]), free, thick))
+        gives = np.concatenate([*loose[a:b], np.ones(len(stub), bool)])
+        hung = np.concatenate([*free[a:b], np.zeros(len(stub), bool)])
+        out.append(Cord(np.vstack([*parts[a:b], stub]), gives, thick, hung))
         a = b
     return out
+
+
+def _up_to(n: int, many: int, ends: Collection[int]) -> range:
+    """Parts that follow one, up to where the cord is brought round or stops."""
+    return range(n + 1, min((b for b in ends if b > n), default=many))
 
 
 def eased(of_all: Sequence[Cord]) -> list[Array]:

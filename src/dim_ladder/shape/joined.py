@@ -28,30 +28,16 @@ from dim_ladder.shape.several import Beside, hang_beside
 from dim_ladder.shape.sheath import NOBODY, Look, look_in
 from dim_ladder.shape.spaced import opened
 from dim_ladder.shape.stitched import laid, passages
+from dim_ladder.shape.taut import drawn_taut
 from dim_ladder.shape.uncrossed import Uncrossed, laid_straight, uncrossed
 from dim_ladder.shape.value import TightShape
+from dim_ladder.shape.whole import Whole
 from dim_ladder.shape.worked import TRIM, by_end, tails_with, worked_part
 from dim_ladder.trace.exchanged import Exchange, exchanged
 from dim_ladder.trace.roles import period_of
 
 JOIN = 0.6  # diameters between two sections
 FAR = 14.0  # diameters, from which on an end is not led there in the picture: it is brought round, as to close a ring
-
-
-@dataclass(frozen=True, slots=True)
-class Whole:
-    """strands : lines of cord in diameters. unit_mm : of the thickest cord. length_mm : from the first section to the end of
-    the last. left_out : sections that could not be pulled tight, and why they are not in it. begin : where it begins above the first
-    section, in diameters, where arms are worked upwards. laps : diameters by which its ends, and what closes it, lap when that is closed: a
-    button in its loop, two halves of a buckle."""
-
-    strands: tuple[Strand, ...]
-    unit_mm: float
-    length_mm: float
-    left_out: tuple[str, ...]
-    beads: tuple[Bead, ...] = ()
-    begin: float = 0.0
-    laps: float = 0.0
 
 
 def whole(
@@ -97,7 +83,7 @@ def whole(
         cord.below(legs[e], led(legs[e], cord.line)) if e in legs and (not k or ends[k - 1][0] != e) else cord
         for k, (e, cord) in enumerate(ends)
     ]
-    for (e, cord), x in zip(ends, eased(hung_up), strict=True):
+    for (e, cord), x in zip(ends, drawn_taut(hung_up, eased(hung_up)), strict=True):
         number = names.index(e) if e in names else 0
         out.append(Strand(x, look.get(e, NOBODY), cord.thick, number, spread.get(e, BULGE)))
     every, long = (*out, *fittings), made.low - made.high
@@ -107,7 +93,7 @@ def whole(
 
 @dataclass(slots=True)
 class _Piece:
-    """The piece as far as it is made. parts : by end, its lines one after the other; ways : which of them lead from one to the next; out : points of the
+    """The piece as far as it is made. parts : by end, its lines one after the other; ways : which of them lead from one to the next, idle : which hang beside what is worked; out : points of the
     last one that only a hand held out aside. frame : how the work lies for whoever goes on with
     it, y : and how far down. above : ends whose cord goes on upwards in its other end. brought : by end, before which of its parts it is
     brought round, and how it hung; round_it : cord that it has there, as what closes the piece is long. back : ends of a layer that was tied back, and stitching. at, laid : by section its shape, how it lies, and where it
@@ -124,6 +110,7 @@ class _Piece:
     round_it: float = 0.0
     parts: dict[str, list[Array]] = field(default_factory=dict)
     ways: dict[str, set[int]] = field(default_factory=dict)
+    idle: dict[str, set[int]] = field(default_factory=dict)
     frame: Frame = HANGING
     y: float = 0.0
     frame_of: dict[str, Frame] = field(default_factory=dict)
@@ -269,11 +256,19 @@ class _Piece:
             thick = [d * scale for d in shape.diameter]
             lines = round_oval(lines, holder.index(over), core, core.unit_mm / self.unit, thick)
         stays = {e for e, x in zip(holder, drawn, strict=True) if core is not None and hangs_straight(x)}
+        met = {k for *both, _ in shape.touching for k in both}
+        idle = {
+            e
+            for k, (e, x) in enumerate(zip(holder, drawn, strict=True))
+            if k not in met and hangs_straight(x)
+        }
         for end, own, out in by_end(shape, holder, lines, scale):
             # Not the finished work that it is tied over, nor what is led on elsewhere, nor what stays at its foot.
             if end in self.names and end not in self.passed and end not in stays:
                 self._goes_on(end, self.frame.lay(own - middle, self.y))
                 self.out[end] = out
+                if end in idle:
+                    self.idle.setdefault(end, set()).add(len(self.parts[end]) - 1)
                 if self.trail > 0:
                     self.hangs[end] = 0.9 * self.trail
                 if core is not None:
@@ -369,7 +364,9 @@ class _Piece:
         """An end as one cord, or several where it is brought round; each with a stub where it stops."""
         cuts = [(n, way, self.round_it) for n, way in self.brought.get(end, [])]
         cuts.append((len(self.parts[end]), self.frame_of[end].down, self.hangs.get(end, 0.0)))
-        return cords(self.parts[end], self.ways.get(end, set()), cuts, self.size.get(end, 1.0))
+        return cords(
+            self.parts[end], self.ways.get(end, set()), cuts, self.size.get(end, 1.0), self.idle.get(end, ())
+        )
 
     def _down(self, by: float, *, on: bool = False) -> None:
         """Further down in the work as it lies. on : on finished work, which is as long as it was."""

@@ -42,7 +42,7 @@ class _Cord:
 def recut(r: Rope) -> Rope | None:
     """The same cords, cut into strands where a unit ends, where that is not where they are cut. None where nothing is to be cut anew, or no
     cut across has every end in its place. Where nothing is held straight ends are before and behind each other, too: there it is
-    the nearest level that every cord goes down through once, as in a plait."""
+    the nearest level, where every cord goes down all the way, as in a plait."""
     c = r.curves
     if r.angle or c.bonds or c.beads or min(c.follow) < 0 or not _slid(r):
         return None
@@ -68,26 +68,17 @@ def recut(r: Rope) -> Rope | None:
 
 
 def _level(r: Rope, cords: Sequence[_Cord]) -> Rope | None:
-    """The same cut at one level, each strand as near as can be to where it began."""
-    start, best = float(r.x[r.first[:-1], 1].mean()), None
+    """The same cut at one level, each strand as near as can be to where it began. None where any cord turns up again."""
+    if any((np.diff(c.x[:, 1]) <= 0).any() for c in cords):
+        return None
+    start, best = float(r.x[r.first[:-1], 1].mean()), np.inf
     for level in np.linspace(-0.5, 0.5, LEVELS, endpoint=False):
-        cuts = []
-        for c in cords:
-            y = start + (level + np.arange(len(c.strands) + 1)) * r.pitch
-            below = c.x[:, 1] >= y[:, None]
-            if ((below[:, 1:] != below[:, :-1]).sum(axis=1) != 1).any():
-                break  # it turns up again there
-            n = below.argmax(axis=1) - 1
-            part = (y - c.x[n, 1]) / (c.x[n + 1, 1] - c.x[n, 1])
-            cuts.append(c.along[n] + part * (c.along[n + 1] - c.along[n]))
-        else:
-            off = max(
-                float((np.abs(cut - c.starts) / np.diff(c.starts).mean()).max())
-                for c, cut in zip(cords, cuts, strict=True)
-            )
-            if best is None or off < best[0]:
-                best = off, cuts
-    return _cut(r, cords, best[1], [c.strands for c in cords]) if best is not None else None
+        down = [start + (level + np.arange(len(c.strands) + 1)) * r.pitch for c in cords]
+        cuts = [np.interp(y, c.x[:, 1], c.along) for c, y in zip(cords, down, strict=True)]
+        slid = [np.abs(cut - c.starts) / np.diff(c.starts).mean() for c, cut in zip(cords, cuts, strict=True)]
+        if (off := max(float(x.max()) for x in slid)) < best:
+            best, nearest = off, cuts
+    return _cut(r, cords, nearest, [c.strands for c in cords])
 
 
 def _slid(r: Rope) -> bool:

@@ -2,17 +2,32 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from dim_ladder.picture.display import PAPER, Ink, Label, Line, Picture, Shape
-from dim_ladder.shape.faces import Strand, draw
-from dim_ladder.shape.joined import Whole
+from dim_ladder.shape.faces import Bead, Strand, draw
 from dim_ladder.shape.rope import Array
 
 RULER = 46.0  # pixels
 TEXT = 11
+
+
+@dataclass(frozen=True, slots=True)
+class Whole:
+    """strands : lines of cord in diameters. unit_mm : of the thickest cord. length_mm : from the first section to the end of
+    the last. left_out : sections that could not be pulled tight, and why they are not in it. begin : where it begins above the first
+    section, in diameters, where arms are worked upwards. laps : diameters by which its ends, and what closes it, lap when that is closed: a
+    button in its loop, two halves of a buckle."""
+
+    strands: tuple[Strand, ...]
+    unit_mm: float
+    length_mm: float
+    left_out: tuple[str, ...]
+    beads: tuple[Bead, ...] = ()
+    begin: float = 0.0
+    laps: float = 0.0
 
 
 def whole_picture(

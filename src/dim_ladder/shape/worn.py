@@ -10,9 +10,9 @@ from dataclasses import replace
 
 import numpy as np
 
-from dim_ladder.shape.joined import Whole
 from dim_ladder.shape.rope import Array
 from dim_ladder.shape.turning import Held, held
+from dim_ladder.shape.whole import Whole
 
 LEAST = 1.5  # of its thickness, that its inner side is at least away from its middle: what is shorter does not close
 TIP = 28.0  # degrees, by which its upper rim is tipped towards the eye, so that it is seen to be round

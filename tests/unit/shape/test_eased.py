@@ -19,11 +19,11 @@ def between(a, b, n=41):
 
 
 def free(line, thick=1.0):
-    return Cord(line, np.ones(len(line), bool), thick)
+    return Cord(line, np.ones(len(line), bool), thick, np.zeros(len(line), bool))
 
 
 def fast(line, thick=1.0):
-    return Cord(line, np.zeros(len(line), bool), thick)
+    return Cord(line, np.zeros(len(line), bool), thick, np.zeros(len(line), bool))
 
 
 def apart(one, other):

@@ -5,8 +5,9 @@ import pytest
 
 from dim_ladder.notation import parse_strict
 from dim_ladder.shape import tight
-from dim_ladder.shape.joined import Whole, whole
+from dim_ladder.shape.joined import whole
 from dim_ladder.shape.rope import along_of
+from dim_ladder.shape.whole import Whole
 from dim_ladder.shape.worn import worn
 from helpers.weaves import TERN
 

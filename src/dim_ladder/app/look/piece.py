@@ -14,9 +14,8 @@ from dim_ladder.app.session import Session
 from dim_ladder.app.theme import theme
 from dim_ladder.base import DimLadderError, format_length
 from dim_ladder.picture.display import Picture
-from dim_ladder.shape.joined import Whole
 from dim_ladder.shape.turning import Held
-from dim_ladder.shape.whole import whole_picture
+from dim_ladder.shape.whole import Whole, whole_picture
 from dim_ladder.shape.worn import TIP, worn
 
 ASIDE = -20.0  # degrees, by which it is turned at first: what closes it is seen past its front

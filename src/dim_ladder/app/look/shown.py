@@ -14,8 +14,7 @@ from dim_ladder.picture.display import Ink, Picture
 from dim_ladder.scale import Plan
 from dim_ladder.shape import TightShape
 from dim_ladder.shape.faces import NAMES, Bead, Cords, draw, extent, strands_of, title_of, view_of
-from dim_ladder.shape.joined import Whole
-from dim_ladder.shape.whole import RULER, laid, whole_picture
+from dim_ladder.shape.whole import RULER, Whole, laid, whole_picture
 
 
 @dataclass(frozen=True, slots=True)
