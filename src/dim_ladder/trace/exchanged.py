@@ -23,14 +23,17 @@ Exchange = dict[str, dict[str, str]]
 def exchanged(weave: Weave, counts: Mapping[str, float]) -> Exchange:
     """By section, which end does the work there that another does where that section is traced by itself, by the name of the other; only of sections
     in which that is not the same one. counts : units of every section; what is not named is worked as often as it is where it is traced."""
-    works = {w.name: w for w in roles(weave).sections}
-    turns = [s.name in works and works[s.name].cycle > 1 for s in weave.sections]
-    if not any(turns[:-1]):
+    if any(known is weave for known in tuple(_in_place)):
         return {}
     key = {n: round(c) for n, c in counts.items() if weave.section(n) is not None}
     for known, of, found in tuple(_latest):
         if known is weave and of == key:
             return found
+    works = {w.name: w for w in roles(weave).sections}
+    turns = [s.name in works and works[s.name].cycle > 1 for s in weave.sections]
+    if not any(turns[:-1]):
+        _in_place.append(weave)
+        return {}
     few = as_few(weave, key)
     found = {}
     for i, s in enumerate(weave.sections):
@@ -43,7 +46,9 @@ def exchanged(weave: Weave, counts: Mapping[str, float]) -> Exchange:
     return found
 
 
+# A page asks for many sizes, and for every end in each.
 _latest: deque[tuple[Weave, dict[str, int], Exchange]] = deque(maxlen=64)
+_in_place: deque[Weave] = deque(maxlen=4)  # whose units leave every end where it was
 
 
 def _same_work(weave: Weave, index: int, few: Mapping[str, int]) -> dict[str, str]:
