@@ -6,8 +6,9 @@ What was drawn up stays; what is led gives way, square to both cords.
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
+from types import MappingProxyType
 
 import numpy as np
 
@@ -63,17 +64,25 @@ def cords(
     ways: Collection[int],
     cuts: Sequence[tuple[int, Array, float]],
     thick: float,
-    idle: Collection[int] = (),
+    idle: Mapping[int, tuple[int, int]] = MappingProxyType({}),
 ) -> list[Cord]:
     """An end as one cord, or several: its parts up to each cut, where it stops. ways : the parts that only lead from one section to the next. cuts :
-    before which part, which way its end hangs there, and how much of it. idle : the parts in which it only hangs beside what is worked."""
-    ends = {b for b, *_ in cuts}
-    taken_up = {n for n in idle if any(m not in idle and m not in ways for m in _up_to(n, len(parts), ends))}
-    hangs = taken_up | {n for n in ways if {n - 1, n + 1} & taken_up}
-    free = [np.full(len(x), n in hangs) for n, x in enumerate(parts)]
+    before which part, which way its end hangs there, and how much of it. idle : by part, how many points of it only hang, at its head
+    and at its foot."""
+    free = [np.zeros(len(x), bool) for x in parts]
+    for n, (head, foot) in idle.items():
+        free[n][:head] = True
+        free[n][len(free[n]) - foot :] = True
+    for n in ways:
+        free[n][:] = (n > 0 and free[n - 1][-1]) or (n + 1 < len(free) and free[n + 1][0])
     loose = [np.ones(len(x), bool) if n in ways else drawn_up(x, thick) for n, x in enumerate(parts)]
     out, a = [], 0
     for b, way, far in cuts:
+        for n in range(b - 1, a - 1, -1):  # what is not taken up again hangs where it is
+            last = np.flatnonzero(~free[n])
+            free[n][last[-1] + 1 if len(last) else 0 :] = False
+            if len(last):
+                break
         foot = parts[b - 1][-1]
         stub = even(np.array([foot, foot + max(STUB, far) * way]))[1:]
         gives = np.concatenate([*loose[a:b], np.ones(len(stub), bool)])
@@ -81,11 +90,6 @@ def cords(
         out.append(Cord(np.vstack([*parts[a:b], stub]), gives, thick, hung))
         a = b
     return out
-
-
-def _up_to(n: int, many: int, ends: Collection[int]) -> range:
-    """Parts that follow one, up to where the cord is brought round or stops."""
-    return range(n + 1, min((b for b in ends if b > n), default=many))
 
 
 def eased(of_all: Sequence[Cord]) -> list[Array]:

@@ -32,7 +32,7 @@ from dim_ladder.shape.taut import drawn_taut
 from dim_ladder.shape.uncrossed import Uncrossed, laid_straight, uncrossed
 from dim_ladder.shape.value import TightShape
 from dim_ladder.shape.whole import Whole
-from dim_ladder.shape.worked import TRIM, by_end, tails_with, worked_part
+from dim_ladder.shape.worked import TRIM, by_end, idle_ends, tails_with, worked_part
 from dim_ladder.trace.exchanged import Exchange, exchanged
 from dim_ladder.trace.roles import period_of
 
@@ -93,7 +93,8 @@ def whole(
 
 @dataclass(slots=True)
 class _Piece:
-    """The piece as far as it is made. parts : by end, its lines one after the other; ways : which of them lead from one to the next, idle : which hang beside what is worked; out : points of the
+    """The piece as far as it is made. parts : by end, its lines one after the other; ways : which of them lead from one to the next, idle : how many points of them
+    only hang, at head and foot; out : points of the
     last one that only a hand held out aside. frame : how the work lies for whoever goes on with
     it, y : and how far down. above : ends whose cord goes on upwards in its other end. brought : by end, before which of its parts it is
     brought round, and how it hung; round_it : cord that it has there, as what closes the piece is long. back : ends of a layer that was tied back, and stitching. at, laid : by section its shape, how it lies, and where it
@@ -110,7 +111,7 @@ class _Piece:
     round_it: float = 0.0
     parts: dict[str, list[Array]] = field(default_factory=dict)
     ways: dict[str, set[int]] = field(default_factory=dict)
-    idle: dict[str, set[int]] = field(default_factory=dict)
+    idle: dict[str, dict[int, tuple[int, int]]] = field(default_factory=dict)
     frame: Frame = HANGING
     y: float = 0.0
     frame_of: dict[str, Frame] = field(default_factory=dict)
@@ -256,19 +257,14 @@ class _Piece:
             thick = [d * scale for d in shape.diameter]
             lines = round_oval(lines, holder.index(over), core, core.unit_mm / self.unit, thick)
         stays = {e for e, x in zip(holder, drawn, strict=True) if core is not None and hangs_straight(x)}
-        met = {k for *both, _ in shape.touching for k in both}
-        idle = {
-            e
-            for k, (e, x) in enumerate(zip(holder, drawn, strict=True))
-            if k not in met and hangs_straight(x)
-        }
+        idle = dict(zip(holder, idle_ends(shape, drawn, lines, scale), strict=True))
         for end, own, out in by_end(shape, holder, lines, scale):
             # Not the finished work that it is tied over, nor what is led on elsewhere, nor what stays at its foot.
             if end in self.names and end not in self.passed and end not in stays:
                 self._goes_on(end, self.frame.lay(own - middle, self.y))
                 self.out[end] = out
-                if end in idle:
-                    self.idle.setdefault(end, set()).add(len(self.parts[end]) - 1)
+                if any(ends := idle.get(end, (0, 0))):
+                    self.idle.setdefault(end, {})[len(self.parts[end]) - 1] = ends
                 if self.trail > 0:
                     self.hangs[end] = 0.9 * self.trail
                 if core is not None:
@@ -365,7 +361,7 @@ class _Piece:
         cuts = [(n, way, self.round_it) for n, way in self.brought.get(end, [])]
         cuts.append((len(self.parts[end]), self.frame_of[end].down, self.hangs.get(end, 0.0)))
         return cords(
-            self.parts[end], self.ways.get(end, set()), cuts, self.size.get(end, 1.0), self.idle.get(end, ())
+            self.parts[end], self.ways.get(end, set()), cuts, self.size.get(end, 1.0), self.idle.get(end, {})
         )
 
     def _down(self, by: float, *, on: bool = False) -> None:

@@ -11,7 +11,7 @@ from collections.abc import Callable
 import numpy as np
 from numpy.typing import NDArray
 
-from dim_ladder.shape.rope import Ints, Rope, turned
+from dim_ladder.shape.rope import Array, Ints, Rope, turned
 
 # Diameters to either side of the outermost crossings, as far as what is tied round it reaches and holds it: with no more than the wraps' own
 # half, the core bends as it leaves them and the last hitch of a row comes off it.
@@ -20,6 +20,7 @@ BEYOND = 0.8
 # crossing that is followed a little wrongly parts the row.
 BRIDGED, BRIDGED_ROW, HITCH = 3.0, 4.0, 4
 ROOM = 0.5  # of its thickness, that a wrap takes at least on what it is wrapped round
+TURN = 0.5  # of a turn about what is held straight, as round cords go, that a wrap takes at least of what it is wrapped with
 STEPS = 3  # along either cord, between two looks
 
 
@@ -36,7 +37,7 @@ def followed(
     r: Rope,
     pairs: Ints,
     before: Ints,
-    crowded: Callable[[Rope, Ints, Ints], NDArray[np.bool_]] | None = None,
+    crowded: Callable[[Rope, Ints, Ints, Ints], NDArray[np.bool_]] | None = None,
     steps: int = STEPS,
 ) -> Ints:
     """(m, 4) pairs of nodes, units between them and run, each moved to where its two cords are nearest about there. before : the node before each.
@@ -50,7 +51,8 @@ def followed(
         best = gaps.argmin(axis=0)
         best[gaps[best, np.arange(len(best))] > gaps[4] - 1e-6] = 4
         if crowded is not None:
-            best[crowded(r, pairs, ni[best // 3, np.arange(len(best))])] = 4
+            m = np.arange(len(best))
+            best[crowded(r, pairs, ni[best // 3, m], nj[best % 3, m])] = 4
         if (best == 4).all():
             break
         p, q, m = best // 3, best % 3, np.arange(len(best))
@@ -58,19 +60,25 @@ def followed(
     return pairs
 
 
-def _crowded(r: Rope, pairs: Ints, to: Ints) -> NDArray[np.bool_]:
-    """(m,) which crossings may not go on to these nodes of what is held straight: a wrap takes its room on it, and of two crossings each.
-    Three at one place are what is left of a hitch that came off, or of core that went round it."""
-    far, first = r.far, pairs[:, 0]
-    order = np.lexsort((far[first], pairs[:, 3], r.cord[first]))
-    out = np.zeros(len(to), bool)
+def _crowded(r: Rope, pairs: Ints, to: Ints, other: Ints) -> NDArray[np.bool_]:
+    """(m,) which crossings may not go on to these nodes of what is held straight, and of what is wrapped round it. A wrap takes its room on the one, and
+    goes round it with the other; and of two crossings each. Three at one place are what is left of a hitch that came off, or of core that went round it."""
+    first, second, run = pairs[:, 0], pairs[:, 1], pairs[:, 3]
+    wide = 2 * r.radius[second] / r.spacing()[r.cord[first]]
+    turn = 2 * np.pi * (r.radius[first] + r.radius[second]) / r.spacing()[r.cord[second]]
+    on = _too_near(r, (run, r.cord[first]), first, to, ROOM * wide)
+    return on | _too_near(r, (r.cord[second], run, r.cord[first]), second, other, TURN * turn)
+
+
+def _too_near(r: Rope, within: tuple[Ints, ...], was: Ints, now: Ints, least: Array) -> NDArray[np.bool_]:
+    """(m,) which of the crossings come nearer along a cord to the next but one than so many nodes. within : what those have in common that count."""
+    order = np.lexsort((r.far[was], *within))
+    out = np.zeros(len(was), bool)
     a, b = order[:-2], order[2:]
-    alike = (pairs[a, 3] == pairs[b, 3]) & (r.cord[first[a]] == r.cord[first[b]])
+    alike = np.logical_and.reduce([of[a] == of[b] for of in within])
     a, b = a[alike], b[alike]
-    was, now = np.abs(far[first[b]] - far[first[a]]), np.abs(far[to[b]] - far[to[a]])
-    cord = r.cord[first[a]]
-    least = ROOM * 2 * r.radius[pairs[a, 1]] / r.spacing()[cord]
-    near = (now < least) & (now < was)
+    before, after = np.abs(r.far[was[b]] - r.far[was[a]]), np.abs(r.far[now[b]] - r.far[now[a]])
+    near = (after < least[a]) & (after < before)
     out[a[near]] = out[b[near]] = True
     return out
 

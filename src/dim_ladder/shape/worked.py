@@ -7,6 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from dim_ladder.shape.faces import Bead
+from dim_ladder.shape.frames import hangs_straight
 from dim_ladder.shape.measure import cut_off, reach_of
 from dim_ladder.shape.rope import Array, Flags, along_of
 from dim_ladder.shape.value import TightShape
@@ -15,6 +16,7 @@ NEAR = 1.05  # of half of both thicknesses, within which cords touch where nothi
 CROSSES = 0.9  # cosine of the angle between two cords, above which they lie side by side and hold nothing
 OWN = np.pi / 2  # diameters along itself, from which on a cord touches itself
 LEAVES = 0.5  # diameters of tail that lead out of a knot, of what is held aside
+IDLE = 1.0  # diameters beyond what it touches, from which on an end only hangs
 TRIM = 0.3  # diameters of tail that are kept
 
 
@@ -58,6 +60,28 @@ def _touched(shape: TightShape, lines: Sequence[Array]) -> list[Flags]:
     out = np.zeros(len(own), bool)
     out[i[near]] = out[j[near]] = True
     return np.split(out, np.cumsum(many)[:-1])
+
+
+def idle_ends(
+    shape: TightShape, drawn: Sequence[Array], lines: Sequence[Array], scale: float
+) -> list[tuple[int, int]]:
+    """By strand, how many points of its line only hang beside work, at its head and at its foot. drawn : lines as they are in the shape; lines : as
+    they are laid, scale times as large."""
+    met = {k for *both, _ in shape.touching for k in both}
+    if shape.kind != "held" or shape.standing or shape.cells:
+        return [(0, 0) if k in met or not hangs_straight(x) else (len(x), 0) for k, x in enumerate(drawn)]
+    out = []
+    for line, of, wide in zip(
+        lines, _touched(shape, [x / scale for x in lines]), shape.diameter, strict=True
+    ):
+        at, along = np.flatnonzero(of), along_of(line)
+        if not len(at):
+            out.append((len(line), 0) if hangs_straight(line) else (0, 0))
+            continue
+        least = IDLE * wide * scale
+        head = int((along < along[at[0]] - least).sum())
+        out.append((head, int((along > along[at[-1]] + least).sum())))
+    return out
 
 
 def tails_with(beads: Sequence[Bead], lines: Sequence[Array], least: float) -> tuple[float, float]:

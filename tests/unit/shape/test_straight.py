@@ -273,13 +273,34 @@ def test_a_diamond_of_bars_is_as_wide_on_both_sides_and_the_same_from_another_be
 def test_a_wrap_may_go_where_there_is_room_on_the_core_and_not_into_another():
     r = rope(job_for(row_works("cotton-3mm")["row"], "s").curves, 0.35)
     follow_crossings(r)
-    first = r.held[:, 0]
+    first, second = r.held[:, 0], r.held[:, 1]
     k = np.argsort(r.far[first])[4:10]
     assert (np.diff(r.far[first[k]]) >= 0).all()
-    assert not _crowded(r, r.held, first).any()  # all stay
+    assert not _crowded(r, r.held, first, second).any()  # all stay
     into = first.copy()
     into[k] = first[k[0]]  # six crossings, of three wraps, at the place of the first
-    assert _crowded(r, r.held, into)[k[2:]].all()
+    assert _crowded(r, r.held, into, second)[k[2:]].all()
     beside = first.copy()
     beside[k[1]] = first[k[0]]  # the two of one wrap
-    assert not _crowded(r, r.held, beside).any()
+    assert not _crowded(r, r.held, beside, second).any()
+
+
+def test_wraps_of_a_hitch_stay_a_turn_apart_on_what_is_wrapped():
+    """Two crossings that are followed to one wrap leave the other to come off: a lattice of waxed cord came to rest so."""
+    weave = weave_of(3, "double-hitch-right (1 | 2)", "double-hitch-left (2 | 3)")
+    r = rope_of(job_for(weave, "s"), tight(weave, "s"))
+    follow_crossings(r)
+    first, second = r.held[:, 0], r.held[:, 1]
+    order = np.lexsort((r.far[second], r.held[:, 3], r.cord[first], r.cord[second]))
+    of = r.held[order]
+    hitch = [
+        k
+        for k in range(len(order) - 3)
+        if len({(*r.cord[of[k + n, :2]], of[k + n, 3]) for n in range(4)}) == 1
+    ]
+    assert hitch
+    for k in hitch:
+        four = order[k : k + 4]
+        onto = second.copy()
+        onto[four] = second[four[0]]  # both wraps at the place of the first
+        assert _crowded(r, r.held, first, onto)[four].any()
