@@ -16,10 +16,8 @@ from dim_ladder.shape.rope import Array, along_of
 ROOM = 0.92  # of half of both thicknesses, as near as it comes to other cord
 AWAY = 2.0  # diameters from where it is held, over which it comes free of what holds it
 APART = (0.85, 0.42)  # diameters between the points it is drawn by: no cord is passed between them
-ROUNDS, STEP = (
-    5.0,
-    0.25,
-)  # times that they are drawn on, by how many they are, and diameters that one goes at most
+ROUNDS = 5.0  # times that they are drawn on, by how many they are
+STEP = 0.25  # diameters that one goes at most
 
 
 def drawn_taut(cords: Sequence[Cord], lines: Sequence[Array]) -> list[Array]:
@@ -39,6 +37,8 @@ def _taut(line: Array, thick: float, others: Sequence[tuple[Array, float]]) -> A
     """The shortest way from the first point of a line to its last that can be come to from it past other cords."""
     from scipy.spatial import cKDTree  # slow to load, and nothing is drawn before a window stands
 
+    if not others:
+        return np.linspace(line[0], line[-1], len(line))
     points = np.vstack([x for x, _ in others])
     room = ROOM * (np.concatenate([np.full(len(x), t) for x, t in others]) + thick) / 2
     tree = cKDTree(points)

@@ -43,6 +43,8 @@ def test_with_nothing_in_its_way_it_is_straight():
     assert along_of(taut)[-1] == pytest.approx(np.linalg.norm(line[-1] - line[0]), rel=0.001)
     assert taut[0] == pytest.approx(line[0])
     assert taut[-1] == pytest.approx(line[-1])
+    (alone,) = drawn_taut([_cord(line, True)], [line])
+    assert along_of(alone)[-1] == pytest.approx(np.linalg.norm(line[-1] - line[0]), rel=0.001)
 
 
 @pytest.mark.parametrize("wide", [1.0, 2.5, 4.0])
