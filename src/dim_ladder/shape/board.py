@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Mapping, Sequence
-from itertools import combinations
 
 from dim_ladder.notation import Cross, To
 from dim_ladder.trace import Trace
+from dim_ladder.trace.knotted import is_net
 
 FLAT, WIDE = 0.12, 6  # of a tension on every diameter, of work of so many ends
 PLAITED = 5  # ends of a plait, from which on it can lie rolled up as well as flat
@@ -43,15 +43,6 @@ def in_bundle(alike: Sequence[Sequence[int]], strands: int) -> bool:
     knots two by two). The hand holds them in a bundle, and not beside each other in a row."""
     return all(len(group) >= ROUND for group in alike) and sorted(e for g in alike for e in g) == list(
         range(strands)
-    )
-
-
-def is_net(ends: Collection[int], knots: Sequence[frozenset[int]]) -> bool:
-    """Whether knots of a unit lie beside each other, on other ends, where a third ties both together: such work lies flat, as one that
-    is tied on other ends each time would else be laid over itself, now one way and now another."""
-    own = [k for k in knots if k and k <= set(ends)]
-    return any(
-        not a & b and any(a & c and b & c for c in own if c not in (a, b)) for a, b in combinations(own, 2)
     )
 
 

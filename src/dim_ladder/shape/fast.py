@@ -17,7 +17,7 @@ os.environ["NUMBA_CACHE_DIR"] = str(compiled())
 from numba import njit
 
 from dim_ladder.shape.contact import Pairs
-from dim_ladder.shape.fastforces import forces, nearest, what_pulls
+from dim_ladder.shape.fastforces import ANY_ORDER, forces, nearest, what_pulls
 from dim_ladder.shape.fastnear import near, softened
 from dim_ladder.shape.pull import BELOW, CAP, DELAY, FASTER, MIX, MIX_LESS, MOST_STRETCH, MOST_TURN, SLOWER
 from dim_ladder.shape.rope import Rope
@@ -50,7 +50,7 @@ def run(
     return int(done), float(energy), float(deepest), float(least)
 
 
-@njit(cache=True, nogil=True)
+@njit(cache=True, nogil=True, fastmath=ANY_ORDER)
 def _run(
     x, v, fixed, cell, held, free_pitch, free_angle, drive, cords, near_, hands, stiff, slowest, steps, room, nearby, cap, stretch
 ):  # fmt: skip

@@ -21,6 +21,9 @@ from dim_ladder.shape.contact import Pairs
 from dim_ladder.shape.pull import ALMOST, DRAWN_IN, EVEN, most_more, off_nodes
 from dim_ladder.shape.rope import Rope
 
+# Sums may be taken in any order, and a product with the sum after it as one: a tenth less time. What is not a number stays none.
+ANY_ORDER = {"contract", "reassoc", "nsz", "arcp"}
+
 
 def what_pulls(r: Rope, p: Pairs):
     """Of a rope and what is near in it all that stays as it is while it is pulled: its cords, what is near, and what hands draw apart."""
@@ -34,7 +37,7 @@ def what_pulls(r: Rope, p: Pairs):
     return cords, near, (p.drawn.turn, p.drawn.out, p.drawn.force)
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@njit(cache=True, nogil=True, error_model="numpy", fastmath=ANY_ORDER)
 def _weighed(i, j, down, rest, floor):
     """What is near, without a sign, so that nobody looks whether it counts from the end; the most units down that anything is; and of the
     distances what the loops over them ask for."""
@@ -51,7 +54,7 @@ def _weighed(i, j, down, rest, floor):
     return one, other, units, most, rest, square, inverse, almost, per_room
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@njit(cache=True, nogil=True, error_model="numpy", fastmath=ANY_ORDER)
 def _mean(values, group, of):
     whole, many = 0.0, 0
     for q in range(len(values)):
@@ -61,7 +64,7 @@ def _mean(values, group, of):
     return whole / many
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@njit(cache=True, nogil=True, error_model="numpy", fastmath=ANY_ORDER)
 def nearest(x, cell, near, slack, active):
     """Writes to `active` which pairs may touch before anything has come nearer by `slack`, and returns how many they are: of all that are
     near most never do. What is held so far apart always counts."""
@@ -82,7 +85,7 @@ def nearest(x, cell, near, slack, active):
     return count
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@njit(cache=True, nogil=True, error_model="numpy", fastmath=ANY_ORDER)
 def forces(x, f, cell, stiff, whole, cords, near, active, hands):
     """Writes the forces on every node to f. cell : pitch and angle. whole : whether the energy is asked, too. cords, near, hands : of `what_pulls`.
     active : which of what is near may touch.

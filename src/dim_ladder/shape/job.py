@@ -171,7 +171,7 @@ def made(
     rows = once and bool(lifted.held_straight)
     turns = dict(found.pairs) if found is not None else {}
     tied = [k.ends for k in knots(one)]
-    lies = bool(core) or (found is not None and found.kind in ("flat", "woven"))
+    lies = bool(core) or (found is not None and found.kind in ("flat", "woven", "net"))
     meeting = [k for k, e in enumerate(one.ends) if e in met]
     still = [k for k in meeting if one.ends[k] in fillers]
     coat = any(weave.cord_of(e) is None for e in one.ends)  # round finished work, which is round enough

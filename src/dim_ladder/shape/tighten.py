@@ -132,7 +132,8 @@ def _pulled(
             yield together(job, found)
         return
     soft = any(job.curves.give)
-    chosen = stages or stages_of(job.curves, job.kind in ("knot", "held"), soft, job.lies)
+    stays = job.lies or job.kind == "closed"  # what is closed round a former has nothing to turn against
+    chosen = stages or stages_of(job.curves, job.kind in ("knot", "held"), soft, stays)
     for careful in (False, True):
         shape, shown = None, -PICTURE
         if careful:

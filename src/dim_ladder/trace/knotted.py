@@ -6,8 +6,8 @@ tied next where that is of no other ends, and is a plait else. Hitches one after
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from itertools import groupby
+from collections.abc import Collection, Sequence
+from itertools import combinations, groupby
 from typing import NamedTuple
 
 from dim_ladder.notation import Call, Follow, Past, Through
@@ -32,6 +32,15 @@ def knots(t: Trace) -> tuple[Knot, ...]:
             found += [steps] if item >= 0 else _parted(t.steps, steps)
         out += _joined(t.steps, found)
     return tuple(_knot(t.steps, each) for each in out)
+
+
+def is_net(ends: Collection[int], knots: Sequence[frozenset[int]]) -> bool:
+    """Whether knots of a unit lie beside each other, on other ends, where a third ties both together: such work lies flat, as one that
+    is tied on other ends each time would else be laid over itself, now one way and now another."""
+    own = [k for k in knots if k and k <= set(ends)]
+    return any(
+        not a & b and any(a & c and b & c for c in own if c not in (a, b)) for a, b in combinations(own, 2)
+    )
 
 
 def _called(s: StepRecord) -> int:

@@ -8,6 +8,7 @@ from itertools import pairwise
 
 from dim_ladder.notation import Call, Cross, Follow, Past, Through, Weave
 from dim_ladder.trace.diagram import colour_cycle, cycles, end_cycle, linking, permutation
+from dim_ladder.trace.knotted import is_net, knots
 from dim_ladder.trace.roles import period_of
 from dim_ladder.trace.tracer import trace
 from dim_ladder.trace.value import StepRecord, Trace
@@ -16,7 +17,7 @@ from dim_ladder.trace.value import StepRecord, Trace
 @dataclass(frozen=True, slots=True)
 class Turning:
     """kind : "flat", "spiral", "wrapped" (turns that lie side by side along a runner, as in a bar of hitches), "laid"
-    (led through itself flat, as a mat is), "woven" (only over and under, spread across the width, as in a wide plait), "straight"
+    (led through itself flat, as a mat is), "woven" (only over and under, spread across the width, as in a wide plait), "net" (knots beside each other that others tie together), "straight"
     (turns that lie within its knots, as its tight shape shows) or "plain" (nothing crosses). cycle : units until every end hangs where it
     began; colours : units until the colours do. pairs : links of each turning pair over one cycle. ends : of a spiral,
     those that turn about each other, by their numbers among all that are ever worked. again : the slip behind a spiral, where it is the common one: "twice" for the
@@ -37,6 +38,7 @@ class Turning:
             "wrapped": "bars",
             "laid": "lies as laid",
             "woven": "flat",
+            "net": "flat",
             "straight": "straight",
             "plain": "nothing tied",
         }[self.kind]
@@ -48,7 +50,7 @@ def turning(weave: Weave, section: str) -> Turning | None:
     Over one cycle every end comes back to its place, so the linking number of every pair of ends per cycle is an
     invariant: nothing short of untying changes it. All zero: each turn is undone again, the band can lie flat.
     Not all zero, but zero together: turns of some ends are the mirror image of those of others, and the band as a whole
-    has nothing to take up. What is woven over and under across its width lies flat as well. Else every cycle adds the same turn, and only turning the whole band can take it up.
+    has nothing to take up. What is woven over and under across its width lies flat as well, and a net. Else every cycle adds the same turn, and only turning the whole band can take it up.
     """
     one = trace(weave, section=section, units=period_of(weave, section))
     if one.problems or not one.steps or not one.settled:
@@ -71,6 +73,8 @@ def turning(weave: Weave, section: str) -> Turning | None:
         return Turning("flat", cycle, colours, found)
     if _woven(one):
         return Turning("woven", cycle, colours, found)
+    if is_net(range(len(one.ends)), [k.ends for k in knots(one)]):
+        return Turning("net", cycle, colours, found)
     moved = {e for s in one.steps for e in s.ends}
     movers = {
         p - 1 for orbit in cycles(permutation(one)) if any(p - 1 in moved for p in orbit) for p in orbit

@@ -14,6 +14,10 @@ _REASONS = {
         "the work need not turn."
     ),
     "woven": "Flat: what goes over and what goes under is spread across the width, as in every wide plait.",
+    "net": (
+        "Every unit adds turns of the same hand, but its knots lie beside each other and others tie them together: the net "
+        "lies flat. What is tied many times below itself in it may curl there; tie every other one mirrored against that."
+    ),
     "straight": (
         "Every unit adds turns of the same hand, but they lie within its knots: pulled tight, the work stays straight."
     ),

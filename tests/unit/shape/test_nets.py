@@ -5,10 +5,11 @@ from dataclasses import replace
 import pytest
 
 from dim_ladder.shape import tight
-from dim_ladder.shape.board import FLAT, is_net, on_board, plaited
+from dim_ladder.shape.board import FLAT, on_board, plaited
 from dim_ladder.shape.tighten import job_for, pulled
 from dim_ladder.shape.value import widest
 from dim_ladder.trace import trace
+from dim_ladder.trace.knotted import is_net
 from helpers.restarts import begun_elsewhere
 from helpers.weaves import weave_of
 

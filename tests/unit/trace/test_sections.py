@@ -155,6 +155,33 @@ def test_what_is_led_across_the_width_over_and_under_lies_flat():
     assert turning(weave_of(5, "1: over 2 3", "5: over 4 3"), "s").kind == "flat"
 
 
+@pytest.mark.parametrize(
+    ("many", "lines"),
+    [
+        (4, ("snake (1 | 2)", "snake (3 | 4)", "snake (2 | 3)")),
+        (
+            6,
+            (
+                "half-hitch (1 | 2)",
+                "half-hitch (3 | 4)",
+                "half-hitch (5 | 6)",
+                "half-hitch (2 | 3)",
+                "half-hitch (4 | 5)",
+            ),
+        ),
+        (8, ("half-right (1 | 2 3 | 4)", "half-right (5 | 6 7 | 8)", "half-right (3 | 4 5 | 6)")),
+        (4, ("1: over 2, under 2, up own", "3: over 4, under 4, up own", "2: over 3, under 3, up own")),
+    ],
+)
+def test_knots_of_one_hand_that_others_tie_together_are_a_net_and_lie_flat(many, lines):
+    found = turning(weave_of(many, *lines), "s")
+    assert sum(n for _, n in found.pairs) != 0
+    assert (found.kind, found.short) == ("net", "flat")
+    assert "net" in turning_reason(found)
+    # Beside each other, and never tied together, each turns.
+    assert turning(weave_of(many, *lines[:2]), "s").kind == "spiral"
+
+
 # -- beside, on, and through what stands above -------------------------------------------------------
 
 

@@ -26,7 +26,7 @@ from dim_ladder.words.sentences import step_sentence
 
 SHOWN_CALLS = 5
 LOUD = ("stop", "slip", "spiral")
-QUIET_TURNS = ("flat", "meant", "wrapped", "laid", "woven", "straight")
+QUIET_TURNS = ("flat", "meant", "wrapped", "laid", "woven", "net", "straight")
 
 
 class StepPanel(QFrame):
