@@ -22,6 +22,7 @@ from dim_ladder.library import HANGINGS, cord_kind
 from dim_ladder.notation import Weave, is_leg, working_ends
 from dim_ladder.shape import RoughShape, TightShape, rough_shape, tight
 from dim_ladder.shape.stitched import thread_in_unit
+from dim_ladder.shape.worn import off_the_body
 from dim_ladder.trace import trace
 from dim_ladder.trace.exchanged import exchanged
 from dim_ladder.trace.former import former_sections, former_work
@@ -243,7 +244,7 @@ def prior_for(
             [LEG_MM if all(is_leg(e) for e in ends[r]) else OVERHEAD * (hanging + HANDS_MM) for r in names]
         ),
         spread,
-        body.thickness * body.unit_mm if body else rough.thickness * mean,
+        off_the_body(body) * body.unit_mm if body else rough.thickness * mean,
         body.width * body.unit_mm if body else rough.width * mean,
         cords,
         {c.name: c.kind for c in weave.cords},

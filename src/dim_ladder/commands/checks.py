@@ -91,7 +91,7 @@ def check_section(weave: Weave, section: str, girth_mm: float = 0.0, *, wait: bo
         arm = arms_sentence(arms(weave, section))
         if arm:
             notes.append(("arms", arm))
-        ends = alike_sentence(one, alike_ends(one))
+        ends = alike_sentence(one, alike_ends(one, found.kind == "body"))
         if ends:
             notes.append(("ends", ends))
         loose = half_caught_sentence(one, half_caught(one))

@@ -54,10 +54,10 @@ def _only_begins(item: Item) -> bool:
     )
 
 
-def treated_alike(weave: Weave, s: Section, one: Trace) -> tuple[tuple[int, ...], ...]:
-    """Ends that a unit treats alike. Where cord comes in or goes, those that are alike in what is tied before, and are not led again."""
+def treated_alike(weave: Weave, s: Section, one: Trace, often: bool) -> tuple[tuple[int, ...], ...]:
+    """Ends that a unit treats alike, or (often) every one of many. Where cord comes in or goes, those that are alike in what is tied before, and are not led again."""
     if one.settled:
-        return alike_ends(one)
+        return alike_ends(one, often)
     many = next((k for k, i in enumerate(s.items) if isinstance(i, Add | Drop)), 0)
     if not many or s.kind == "body":
         return ()

@@ -127,7 +127,7 @@ def made(
         if k in core
         or (e in round_them and (role.get(e, "").startswith("filler") or weave.cord_of(e) is None))
     ]
-    same = () if below or hangs else as_thick(treated_alike(weave, s, one), mm)
+    same = () if below or hangs else as_thick(treated_alike(weave, s, one, not (once or held)), mm)
     # Of all that is knotted here, beside each other too, each end is like another.
     others = once and not held and not fillers and sum(map(len, same)) == len(met)
     by_tails = others and by_tails

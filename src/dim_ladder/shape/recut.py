@@ -3,7 +3,7 @@
 Cord slides through work that is drawn up, and of a cord that goes on from strand to strand only the whole is known: where one strand ends and
 the next begins slides along it, in bars with a runner by more than a unit. Then the piece would begin in the middle of its work, with ends in
 each other's places. Every end hangs in its place between two units: so a cut across is looked for, level or falling to its sides, at which the ends lie in order, each going
-on in the one that it must.
+on in the one that it must. What slid past all others by whole units is brought beside them first.
 """
 
 from __future__ import annotations
@@ -14,7 +14,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from dim_ladder.shape.pull import across
-from dim_ladder.shape.rope import Array, Held, Rope, along_of, rope
+from dim_ladder.shape.rope import Array, Held, Rope, along_of, rope, turned
 
 UNEVEN = 0.5  # of the pitch, from which on strands that begin so far from each other's height are cut anew
 ASTRAY = 0.5  # diameters, by which an end lies on the wrong side of its neighbour
@@ -46,25 +46,47 @@ def recut(r: Rope) -> Rope | None:
     c = r.curves
     if r.angle or c.bonds or c.beads or min(c.follow) < 0 or not _slid(r):
         return None
-    cords = [_cord(r, orbit) for orbit in orbits(c.follow)]
     if not len(r.held):
-        return _level(r, cords)
-    middle = r.x[:, 0].mean()
+        return _level(r, [_cord(r, orbit) for orbit in orbits(c.follow)])
     for v, side in FALLS:
-
-        def fallen(x: Array, v: float = v, side: float = side) -> Array:
-            return np.asarray(x[:, 1] + v * np.abs(x[:, 0] - middle) + side * (x[:, 0] - middle), np.float64)
-
-        down = [fallen(cord.x) for cord in cords]
-        start = float(fallen(r.x[r.first[:-1]]).mean())
+        beside = brought_beside(r, v, side)
+        cords = [_cord(beside, orbit) for orbit in orbits(c.follow)]
+        down = [_fallen(r, cord.x, v, side) for cord in cords]
+        start = float(_fallen(r, beside.x[r.first[:-1]], v, side).mean())
         for level in sorted(np.linspace(-0.5, 0.5, LEVELS, endpoint=False), key=abs):
             cuts = [
                 _cuts(cord, y, start + level * r.pitch, r.pitch) for cord, y in zip(cords, down, strict=True)
             ]
             places = _places(cords, cuts)
             if places is not None:
-                return _cut(r, cords, cuts, places)
+                return _cut(beside, cords, cuts, places)
     return None
+
+
+def brought_beside(r: Rope, v: float = 0.0, side: float = 0.0) -> Rope:
+    """The same with each cord where the others begin, on a line that falls as one of FALLS says. What is as it was a unit further on may slide past them
+    by many units, and nothing holds it back, as a core that hitches slide along: there it is no other, but the piece would begin with as much
+    of it alone."""
+    c = r.curves
+    if c.bonds or c.beads or min(c.follow) < 0:
+        return r
+    begins = _fallen(r, r.x[r.first[:-1]], v, side)
+    strand = np.repeat(np.arange(len(begins)), np.diff(r.first))
+    units = np.zeros(len(begins), np.int64)
+    for orbit in orbits(c.follow):
+        off = float(np.median(begins) - begins[orbit].mean()) / r.pitch
+        units[orbit] = round(off / len(orbit)) * len(orbit)
+    if not units.any():
+        return r
+    held = r.held.copy()
+    held[:, 2] += units[strand[held[:, 0]]] - units[strand[held[:, 1]]]
+    return replace(r, x=turned(r.x, units[strand], r.angle, r.pitch), held=held)
+
+
+def _fallen(r: Rope, x: Array, v: float, side: float) -> Array:
+    """(n,) how far down places lie, from a line across that falls so much to both sides and to the left."""
+    off = x[:, 0] - r.x[:, 0].mean()
+    return np.asarray(x[:, 1] + v * np.abs(off) + side * off, np.float64)
 
 
 def _level(r: Rope, cords: Sequence[_Cord]) -> Rope | None:

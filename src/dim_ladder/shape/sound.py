@@ -16,6 +16,7 @@ CORE = 1.5  # times the length of the work, the most that cord takes which never
 LIES = 1.05  # times the length of the work, that cord takes at most where it goes straight through
 OVER = 0.6  # diameters to either side, over which a bend is seen
 STRAIGHT = 0.5  # radians, by which what is tied round may bend at a crossing and still lie straight
+MORE = 1.15  # times as much as what goes round it, from which on it bends more
 CAPSIZED = 0.2  # of all crossings, where what is tied round bends, and more than what goes round it: none in sound work
 
 
@@ -42,16 +43,18 @@ def amiss(job: Job, r: Rope, per_end: Mapping[str, float], pitch: float) -> str:
                 f"it capsized: {job.ends[slack]} lies straight in a knot that treats it like {job.ends[led]}"
             )
     if len(r.held):
-        core, wraps = (bends(r, r.held[:, k]) for k in (0, 1))
-        if float(((core > wraps) & (core > STRAIGHT)).mean()) > CAPSIZED:
+        # Over as much of both, or thin cord would hardly bend round thick cord.
+        thick = 2 * np.maximum(r.radius[r.held[:, 0]], r.radius[r.held[:, 1]])
+        core, wraps = (bends(r, r.held[:, k], thick) for k in (0, 1))
+        if float(((core > MORE * wraps) & (core > STRAIGHT)).mean()) > CAPSIZED:
             return "it capsized: what is tied round bends more than what goes round it"
     return ""
 
 
-def bends(r: Rope, nodes: Ints) -> Array:
-    """(m,) by how much cord changes its direction at these nodes, in radians, seen over OVER to either side."""
+def bends(r: Rope, nodes: Ints, thick: Array) -> Array:
+    """(m,) by how much cord changes its direction at these nodes, in radians, seen over OVER times `thick` (m,) to either side."""
     before = nodes_before(r)
-    steps = np.maximum(1, np.round(OVER * 2 * r.radius[nodes] / r.spacing()[r.cord[nodes]])).astype(np.int64)
+    steps = np.maximum(1, np.round(OVER * thick / r.spacing()[r.cord[nodes]])).astype(np.int64)
     ways = []
     for to, sign in ((before, -1), (r.nxt, 1)):
         at, units = nodes.copy(), np.zeros(len(nodes), np.int64)

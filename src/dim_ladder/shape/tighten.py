@@ -23,7 +23,7 @@ from dim_ladder.shape.contact import between
 from dim_ladder.shape.engine import engine, ready
 from dim_ladder.shape.helper import elsewhere, is_on
 from dim_ladder.shape.job import GUESSED, UNDONE, made
-from dim_ladder.shape.recut import orbits, recut
+from dim_ladder.shape.recut import brought_beside, orbits, recut
 from dim_ladder.shape.relax import Stage, State, settle
 from dim_ladder.shape.respaced import respaced
 from dim_ladder.shape.rope import Array, Rope, let_out, rope
@@ -272,6 +272,9 @@ def shape_of(job: Job, state: State, soft: float = 0.0) -> TightShape:
     """A state of the rope, measured. soft : as of its stage."""
     r = state.rope
     p = between(r, engine(), times=soft)
+    if job.kind == "cell" and not (job.standing or len(r.held)):
+        r = brought_beside(r)
+        p = between(r, engine(), times=soft) if r is not state.rope else p
     if job.kind in ("knot", "cell") and not r.angle:
         r = measure.gathered(r, p)
     lies = r  # as it was pulled, whatever is called the begin of a unit

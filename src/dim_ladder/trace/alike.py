@@ -11,11 +11,12 @@ not what another takes of four, however often they cross in both; nor what leads
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Sequence
 from itertools import pairwise
 
 from dim_ladder.notation import Cross, Leave, Pass, Thread, Through, To, Twist, is_leg
 from dim_ladder.trace.cores import cores
-from dim_ladder.trace.diagram import Tangle, tangle
+from dim_ladder.trace.diagram import Tangle, permutation, tangle
 from dim_ladder.trace.knotted import knots
 from dim_ladder.trace.reduce import TooMuch, simplified
 from dim_ladder.trace.value import Trace
@@ -36,8 +37,9 @@ def least(t: Trace) -> Tangle | None:
         return None
 
 
-def alike_ends(t: Trace) -> tuple[tuple[int, ...], ...]:
-    """Groups of ends that this unit treats alike, each of two or more; empty where none are or it cannot be told."""
+def alike_ends(t: Trace, often: bool = False) -> tuple[tuple[int, ...], ...]:
+    """Groups of ends that this unit treats alike, each of two or more; empty where none are or it cannot be told. often : that each of the units below it does,
+    whichever hang there by then: one that stays where it is and one that changes places with a third are alike in one of them alone."""
     moved = {e for s in t.steps if s.leads for e in s.ends if e >= 0}
     real = least(t) if len(moved) > 1 else None
     if real is None:
@@ -58,7 +60,20 @@ def alike_ends(t: Trace) -> tuple[tuple[int, ...], ...]:
         # More than two beside something that stands still are a row of bars or a net: places in it differ.
         if same and (len(many) == 2 or not any(any(x) for x in still.values())):
             groups += [tuple(g) for g in _parted([many], holds)]
-    return tuple(groups)
+    return _in_every_unit(groups, [p - 1 for p in permutation(t)]) if often else tuple(groups)
+
+
+def _in_every_unit(groups: Sequence[Sequence[int]], to: Sequence[int]) -> tuple[tuple[int, ...], ...]:
+    """Groups of ends, parted into those that go on to be alike. to : where each of them hangs after a unit."""
+    kind = {e: k for k, group in enumerate(groups) for e in group}
+    while True:
+        like: dict[tuple[int, int], list[int]] = {}
+        for e, k in kind.items():
+            like.setdefault((k, kind.get(to[e], -1 - to[e])), []).append(e)
+        left = {e: k for k, group in enumerate(g for g in like.values() if len(g) > 1) for e in group}
+        if len(left) == len(kind) and len(set(left.values())) == len(set(kind.values())):
+            return tuple(tuple(e for e in left if left[e] == k) for k in dict.fromkeys(left.values()))
+        kind = left
 
 
 def _all_through_all(many: list[int], met: Counter[tuple[int, int]]) -> bool:

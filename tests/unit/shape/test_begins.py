@@ -1,11 +1,13 @@
 """Where a unit of a body begins, once it lies: between two units, with every end in its place."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
 from dim_ladder.shape import tight
 from dim_ladder.shape.joined import whole
-from dim_ladder.shape.recut import _cord, _cut, orbits, recut
+from dim_ladder.shape.recut import _cord, _cut, brought_beside, orbits, recut
 from dim_ladder.shape.rope import turned
 from dim_ladder.shape.tighten import job_for, rope_of
 from dim_ladder.trace import trace
@@ -95,3 +97,38 @@ def _apart(r):
     """How far apart the cords are at each crossing at which one is held straight."""
     i, j, units, _ = r.held.T
     return np.linalg.norm(turned(r.x[j], units, r.angle, r.pitch) - r.x[i], axis=1)
+
+
+HITCHED_EDGES = (
+    "half-right (2 | 3 4 | 5)",
+    "half-hitch (1 | 2)",
+    "upright-hitch-left (5 | 6)",
+    "half-left (2 | 3 4 | 5)",
+)
+
+
+def test_what_slid_past_the_others_by_whole_units_begins_where_they_do():
+    """Fillers that all go straight through: nothing says at which unit of them the work begins."""
+    weave = weave_of(6, *HITCHED_EDGES)
+    shape = tight(weave, "s")
+    assert shape.converged
+    assert np.ptp([line[0, 1] for line in shape.lines]) < 0.5 * shape.pitch
+    # Pushed up by nine units and two cut ends apart, it is brought back, and everything that touches touches again.
+    r = rope_of(job_for(weave, "s"), shape)
+    strand = np.repeat(np.arange(len(r.first) - 1), np.diff(r.first))
+    x = r.x.copy()
+    x[strand == 2, 1] -= 9 * r.pitch
+    x[strand == 3, 1] += 7 * r.pitch
+    back = brought_beside(replace(r, x=x))
+    assert back.x == pytest.approx(r.x, abs=1e-9)
+    assert brought_beside(r) is r
+    # Where it is held straight goes with it.
+    moved = replace(
+        r, x=r.x - np.where(strand == 5, 4 * r.pitch, 0.0)[:, None] * [0, 1, 0], held=r.held.copy()
+    )
+    whole_cord = np.isin(strand, [s for orbit in orbits(r.curves.follow) if 5 in orbit for s in orbit])
+    moved.x[whole_cord & (strand != 5), 1] -= 4 * r.pitch
+    moved.held[:, 2] += 4 * (whole_cord[r.held[:, 1]].astype(int) - whole_cord[r.held[:, 0]])
+    held = brought_beside(moved)
+    assert held.x == pytest.approx(r.x, abs=1e-9)
+    assert held.held.tolist() == r.held.tolist()

@@ -119,6 +119,14 @@ def test_an_answer_that_capsized_is_found_out_and_counts_for_nothing():
     assert fair.pitch != pytest.approx(rough.pitch, rel=0.01)
 
 
+def test_thin_hitches_on_the_bights_of_a_thick_band_have_not_capsized():
+    """Over as much as it is thick itself thin cord hardly bends round thick cord."""
+    weave = weave_of(6, "square (2 | 3 4 | 5)", "half-hitch (1 | 2)", "half-hitch (1 | 2)")
+    thin = [replace(c, kind="polyester-1mm") if c.name == "k1" else c for c in weave.cords]
+    shape = tight(replace(weave, cords=tuple(thin)), "s")
+    assert (shape.converged, shape.amiss) == (True, "")
+
+
 def test_an_answer_that_came_out_lopsided_is_found_out():
     job = job_for(weave_of(2, "diamond-2 (1 | 2)"), "s")
     assert job.curves.alike

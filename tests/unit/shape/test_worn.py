@@ -1,5 +1,7 @@
 """The whole piece closed round: its ends meet, its front is outside, and it is as long in its middle as it was."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
@@ -8,8 +10,8 @@ from dim_ladder.shape import tight
 from dim_ladder.shape.joined import whole
 from dim_ladder.shape.rope import along_of
 from dim_ladder.shape.whole import Whole
-from dim_ladder.shape.worn import worn
-from helpers.weaves import TERN
+from dim_ladder.shape.worn import off_the_body, worn
+from helpers.weaves import SPIRAL, TERN
 
 
 def band(fastening="none", count=14, hang="hang"):
@@ -99,3 +101,15 @@ def axis_of(found):
 def test_what_is_too_short_does_not_close():
     assert worn(band(count=1, hang="hang on cold-start")) is None
     assert worn(Whole((), 4.0, 0.0, ())) is None
+
+
+def test_what_winds_keeps_off_a_body_as_its_edge_and_its_face_do_on_average():
+    flat, spiral = (tight(parse_strict(text), "bar") for text in (TERN, SPIRAL))
+    assert off_the_body(flat) == flat.thickness
+    assert spiral.thickness < off_the_body(spiral) < spiral.width
+    # An oval in support, all round: how far it reaches on either side of its middle, one direction after the other.
+    way = np.linspace(0, np.pi, 2000, endpoint=False)
+    reach = 2 * np.hypot(spiral.width / 2 * np.cos(way), spiral.thickness / 2 * np.sin(way))
+    assert off_the_body(spiral) == pytest.approx(reach.mean(), rel=1e-3)
+    # What turns so slowly that it can be laid on its face is as thick as that.
+    assert off_the_body(replace(spiral, angle=np.radians(3.0))) == spiral.thickness

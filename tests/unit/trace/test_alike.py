@@ -50,3 +50,19 @@ from helpers.weaves import weave_of
 )
 def test_alike(count, lines, alike):
     assert alike_ends(trace(weave_of(count, *lines), units=1)) == alike
+
+
+def test_what_is_alike_in_one_unit_and_not_in_the_next_is_not_alike_in_many():
+    edges = [
+        "half-right (2 | 3 4 | 5)",
+        "larks-head (1 | 2)",
+        "half-left (2 | 3 4 | 5)",
+        "upright-hitch-left (5 | 6)",
+    ]
+    t = trace(weave_of(6, *edges), units=1)
+    assert alike_ends(t) == ((0, 5),)  # each ties two hitches on its neighbour
+    assert alike_ends(t, often=True) == ()  # but the right one changes places with it
+    plait = trace(weave_of(4, "round-4 (1 | 2 | 3 | 4)"), units=1)
+    assert alike_ends(plait, often=True) == alike_ends(plait)
+    band = trace(weave_of(4, "half-right (1 | 2 3 | 4)"), units=1)  # its workers change sides
+    assert alike_ends(band, often=True) == alike_ends(band) == ((0, 3),)
