@@ -18,6 +18,7 @@ from dim_ladder.shape.rope import Array, Held, Rope, along_of, rope, turned
 
 UNEVEN = 0.5  # of the pitch, from which on strands that begin so far from each other's height are cut anew
 ASTRAY = 0.5  # diameters, by which an end lies on the wrong side of its neighbour
+ROLLED = -0.8  # how nearly cords lie in the opposite order, of what rolled over
 LEVELS = 24  # heights in a unit at which a cut is tried
 # Bars of hitches that slant overlap from unit to unit: cuts are tried that fall so much on a diameter, to one side or to both.
 FALLS = (
@@ -61,6 +62,21 @@ def recut(r: Rope) -> Rope | None:
             if places is not None:
                 return _cut(beside, cords, cuts, places)
     return None
+
+
+def faced(r: Rope) -> Rope:
+    """The same with its front in front. What does not turn is free to roll over as a whole while it is drawn up, as a net of knots of one hand does:
+    then its cords lie from right to left."""
+    follow = r.curves.follow
+    if r.angle or min(follow) < 0:
+        return r
+    strand = np.repeat(np.arange(len(follow)), np.diff(r.first))
+    every = list(orbits(follow))
+    place = np.array([np.mean(orbit) for orbit in every])
+    x = np.array([r.x[np.isin(strand, orbit), 0].mean() for orbit in every])
+    if np.ptp(place) == 0 or np.ptp(x) == 0 or np.corrcoef(place, x)[0, 1] > ROLLED:
+        return r
+    return replace(r, x=r.x * np.array([-1.0, 1.0, -1.0]))
 
 
 def brought_beside(r: Rope, v: float = 0.0, side: float = 0.0) -> Rope:

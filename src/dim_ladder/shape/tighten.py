@@ -23,7 +23,7 @@ from dim_ladder.shape.contact import between
 from dim_ladder.shape.engine import engine, ready
 from dim_ladder.shape.helper import elsewhere, is_on
 from dim_ladder.shape.job import GUESSED, UNDONE, made
-from dim_ladder.shape.recut import brought_beside, orbits, recut
+from dim_ladder.shape.recut import brought_beside, faced, orbits, recut
 from dim_ladder.shape.relax import Stage, State, settle
 from dim_ladder.shape.respaced import respaced
 from dim_ladder.shape.rope import Array, Rope, let_out, rope
@@ -33,6 +33,7 @@ from dim_ladder.shape.sound import amiss
 from dim_ladder.shape.spaced import below_each_other, often
 from dim_ladder.shape.stages import cord_in, more_careful, softly, stages_of, tails_of
 from dim_ladder.shape.threaded import in_own_unit
+from dim_ladder.shape.twice import wider
 from dim_ladder.shape.value import Job, TightShape
 
 TAIL = 3.0  # diameters of tail of a knot that is tied once
@@ -91,6 +92,8 @@ def _drawn_up(
         if not last.converged and not stop():
             yield from _drawn_up(replace(job, otherwise=None), stages, by, stop)
         return
+    if job.also is None and not first.converged and _may_yet(job, first):
+        job = replace(job, also=replace(job, curves=wider(job.curves, held=job.kind == "held")))
     best, way = first, job.also
     others: list[TightShape] = []
     while way is not None and not stop():
@@ -102,6 +105,11 @@ def _drawn_up(
         way = way.also
     if job.also is not None and not stop():
         yield best.or_rests([s for s in others if s.converged]) if best.converged else best
+
+
+def _may_yet(job: Job, shape: TightShape) -> bool:
+    """Whether what did not come to rest may do so from elsewhere: it holds, and is drawn up as one."""
+    return job.kind != "closed" and not (job.rows or job.parts) and not why_not(job, shape)
 
 
 def _better(job: Job, one: TightShape, other: TightShape) -> bool:
@@ -270,11 +278,10 @@ def tight(weave: Weave, section: str, core_mm: float = 0.0) -> TightShape:
 
 def shape_of(job: Job, state: State, soft: float = 0.0) -> TightShape:
     """A state of the rope, measured. soft : as of its stage."""
-    r = state.rope
-    p = between(r, engine(), times=soft)
+    r = faced(state.rope) if job.kind in ("knot", "cell") else state.rope
     if job.kind == "cell" and not (job.standing or len(r.held)):
         r = brought_beside(r)
-        p = between(r, engine(), times=soft) if r is not state.rope else p
+    p = between(r, engine(), times=soft)
     if job.kind in ("knot", "cell") and not r.angle:
         r = measure.gathered(r, p)
     lies = r  # as it was pulled, whatever is called the begin of a unit

@@ -16,7 +16,9 @@ from dim_ladder.shape.value import TightShape
 from dim_ladder.shape.whole import Whole
 
 LEAST = 1.5  # of its thickness, that its inner side is at least away from its middle: what is shorter does not close
-HALF_ROUND = 100.0  # mm, in which work turns halfway round at the most that lies now on its face and now on its edge
+HALF_ROUND = (
+    100.0  # mm, in which work turns halfway round at the most that lies now on its face and now on its edge
+)
 TIP = 28.0  # degrees, by which its upper rim is tipped towards the eye, so that it is seen to be round
 
 
@@ -24,7 +26,9 @@ def off_the_body(shape: TightShape) -> float:
     """How thick work is where it is worn, in diameters: twice as far as its middle keeps off a body, on average. What winds lies now on its face and now on
     its edge: that is the mean width of its cross-section, its girth over pi (Cauchy), which is taken for an oval (the girth of one by Ramanujan, 1914).
     """
-    turned = abs(shape.twist_deg) * HALF_ROUND / (shape.pitch * shape.unit_mm) if shape.kind == "cell" else 0.0
+    turned = (
+        abs(shape.twist_deg) * HALF_ROUND / (shape.pitch * shape.unit_mm) if shape.kind == "cell" else 0.0
+    )
     if turned < 180.0:
         return shape.thickness
     a, b = shape.width / 2, shape.thickness / 2

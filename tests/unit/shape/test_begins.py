@@ -7,7 +7,7 @@ import pytest
 
 from dim_ladder.shape import tight
 from dim_ladder.shape.joined import whole
-from dim_ladder.shape.recut import _cord, _cut, brought_beside, orbits, recut
+from dim_ladder.shape.recut import _cord, _cut, brought_beside, faced, orbits, recut
 from dim_ladder.shape.rope import turned
 from dim_ladder.shape.tighten import job_for, rope_of
 from dim_ladder.trace import trace
@@ -132,3 +132,15 @@ def test_what_slid_past_the_others_by_whole_units_begins_where_they_do():
     held = brought_beside(moved)
     assert held.x == pytest.approx(r.x, abs=1e-9)
     assert held.held.tolist() == r.held.tolist()
+
+
+def test_what_rolled_over_as_a_whole_shows_its_front():
+    hitches = ("half-hitch (1 | 2)", "half-hitch (3 | 4)", "half-hitch (5 | 6)", "half-hitch (7 | 8)")
+    upright = ("upright-hitch-left (2 | 3)", "upright-hitch-left (4 | 5)", "upright-hitch-left (6 | 7)")
+    shape = tight(weave_of(8, *hitches, *upright), "s")
+    assert shape.converged
+    assert _misplaced([line[0, 0] for line in shape.lines]) < 0.5
+    band = tight(weave_of(4, "square (1 | 2 3 | 4)"), "s")
+    r = rope_of(job_for(weave_of(4, "square (1 | 2 3 | 4)"), "s"), band)
+    assert faced(r) is r
+    assert faced(replace(r, x=r.x * [-1, 1, -1])).x == pytest.approx(r.x)
