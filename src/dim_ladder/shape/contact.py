@@ -21,6 +21,7 @@ SOFT_TURN = 0.55 * HALF_TURN  # of cord that gives way, which bends round less
 FADING = 0.25  # diameters along the cord, over which they come to count
 PRESSED = 0.75  # of what it gives: so near do flat cords lie on each other that are led as one
 PIECE = 0.2  # diameters: pieces of this length are pressed as Curves.soft says
+AT_ONCE = 0.15  # diameters, by which a bead draws in ends that run through it between two looks at what is near
 BENDING = 0.3  # of what cord gives where it is pressed, it gives where it bends round itself
 BENDS = (0.35, 0.8)  # along the cord, in diameters, over which its bending is watched
 
@@ -160,13 +161,15 @@ def _about(r: Rope, k: Ints, node: int, h: Array) -> np.ndarray[tuple[int], np.d
 
 
 def _side_by_side(r: Rope, a: int, b: int) -> tuple[Ints, Ints, Ints, Array]:
-    """Two ends in one bead, which holds them together."""
+    """Two ends in one bead, which holds them together; from afar it draws them in little by little, or cord would be drawn long beside it."""
     if not r.curves.repeats:
         units = 0
     else:
         units = round((r.x[a, 1] - r.x[b, 1]) / r.pitch)
     one, other = (a, b) if units >= 0 else (b, a)
-    return np.array([one]), np.array([other]), np.array([abs(units)]), r.radius[[a]] + r.radius[[b]]
+    apart = float(np.linalg.norm(turned(r.x[[other]], abs(units), r.angle, r.pitch) - r.x[one]))
+    rest = max(float(r.radius[a] + r.radius[b]), apart - AT_ONCE)
+    return np.array([one]), np.array([other]), np.array([abs(units)]), np.array([rest])
 
 
 def led_as_one(r: Rope, i: Ints, j: Ints) -> np.ndarray[tuple[int], np.dtype[np.bool_]]:
