@@ -21,7 +21,9 @@ SOFT_TURN = 0.55 * HALF_TURN  # of cord that gives way, which bends round less
 FADING = 0.25  # diameters along the cord, over which they come to count
 PRESSED = 0.75  # of what it gives: so near do flat cords lie on each other that are led as one
 PIECE = 0.2  # diameters: pieces of this length are pressed as Curves.soft says
-AT_ONCE = 0.15  # diameters, by which a bead draws in ends that run through it between two looks at what is near
+AT_ONCE = (
+    0.15  # diameters, by which a bead draws in ends that run through it between two looks at what is near
+)
 BENDING = 0.3  # of what cord gives where it is pressed, it gives where it bends round itself
 BENDS = (0.35, 0.8)  # along the cord, in diameters, over which its bending is watched
 

@@ -167,8 +167,8 @@ def made(
         aside += (Aside(across, True, True, True),)
     laid_in = [k for k, ends in enumerate(lifted.ends) if len(ends) > 1]
     aside += tuple(Aside(k, True, True) for k in laid_in)
-    # A row that is tied once hangs on its runner as one of many does, and the hand lays it level.
-    rows = once and bool(lifted.held_straight)
+    # A row that is tied once hangs on its runner as one of many does, and the hand lays it level. Rows on several runners hold each other, as in a body.
+    rows = once and len({h.strand for h in lifted.held_straight}) == 1
     turns = dict(found.pairs) if found is not None else {}
     tied = [k.ends for k in knots(one)]
     lies = bool(core) or (found is not None and found.kind in ("flat", "woven", "net"))

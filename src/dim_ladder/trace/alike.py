@@ -60,7 +60,21 @@ def alike_ends(t: Trace, often: bool = False) -> tuple[tuple[int, ...], ...]:
         # More than two beside something that stands still are a row of bars or a net: places in it differ.
         if same and (len(many) == 2 or not any(any(x) for x in still.values())):
             groups += [tuple(g) for g in _parted([many], holds)]
-    return _in_every_unit(groups, [p - 1 for p in permutation(t)]) if often else tuple(groups)
+    if often:
+        return _in_every_unit(groups, [p - 1 for p in permutation(t)])
+    rows = _rows(t)
+    return tuple(g for g in groups if len(rows) < 2 or all(len(row & set(g)) < 2 for row in rows))
+
+
+def _rows(t: Trace) -> list[set[int]]:
+    """Of every end that is led and hitched to, those that are hitched to it. In several rows that are tied once the outer of two neighbours goes on from
+    where the inner one does not: rows that go on below each other even that out."""
+    led = {e for s in t.steps if s.leads for e in s.ends if e >= 0}
+    rows: dict[int, set[int]] = {}
+    for c in cores(t).values():
+        if c.end in led:
+            rows.setdefault(c.end, set()).add(c.other)
+    return list(rows.values())
 
 
 def _in_every_unit(groups: Sequence[Sequence[int]], to: Sequence[int]) -> tuple[tuple[int, ...], ...]:

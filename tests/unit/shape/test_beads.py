@@ -169,4 +169,5 @@ def test_a_bead_on_two_ends_in_a_row_draws_no_cord_long_on_its_way():
     """A bead that was drawn in at once pulled its cords out beside it into pieces so long that others could have passed through them."""
     steps = "bar-right (1 | 2..6)\n  3+4: bead pea\n  bar-left (1..5 | 6)"
     shape = tight(parse_strict(ROW.format(steps)), "bars")
-    assert shape.converged and not shape.passed
+    assert shape.converged
+    assert not shape.passed
