@@ -140,8 +140,14 @@ def made(
     # Where ends come and go nothing tells a runner from an end that is led first.
     tells = len(leaders) == 1 and not fillers and leaders[0] not in twins and one.settled
     runner = leaders[0] if tells else None
-    # A row that is tied once the hand lays level, its runner held out to both sides.
-    level_row = once and not open_ended and not loops and not fillers and not bonds
+    # A row that is tied once the hand lays level, its runner held out to both sides; with beads on its ends, too.
+    level_row = (
+        once
+        and (not open_ended or (beaded and not hangs and repeats(one)))
+        and not loops
+        and not fillers
+        and not bonds
+    )
     across = goes_across(one) if level_row else -1
     held = held or by_tails or across >= 0
     lifted = (

@@ -26,6 +26,7 @@ _REASONS = {
         "ends need not turn. Many in a row turn one way; mirror every other one against that."
     ),
 }
+BAND = 2  # ends that turn about each other, as the workers of a band do
 _AGAIN = {"twice": "you tied the same side twice", "unit": "every unit ties the same side again"}
 
 
@@ -41,5 +42,7 @@ def turning_reason(turn: Turning, *, meant: bool = False) -> str:
         return f"It turns, as it is meant to: {names} turn about each other the same way in every unit."
     reason = f"This will spiral: {names} turn about each other the same way in every unit"
     if turn.again:
-        reason += f"; {_AGAIN[turn.again]}. So a coil is made; for a flat band tie the mirrored knot every other time"
+        # Crowns and walls go round their own middle, and are no band either way.
+        straight = "a flat band" if len(turn.ends) <= BAND else "a column that does not turn"
+        reason += f"; {_AGAIN[turn.again]}. So a coil is made; for {straight} tie the mirrored knot every other time"
     return reason + "."

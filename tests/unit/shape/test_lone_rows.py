@@ -245,3 +245,26 @@ def test_of_long_tails_only_what_hangs_near_the_work_goes_on_being_pulled():
     most = 5.0 / r.spacing()[r.cord[r.first[2]]] + 1
     assert 0 <= work[2][0] - begin <= most
     assert 0 <= end - work[2][1] <= most
+
+
+BELOW_A_BEAD = """weave "Row"
+cords
+  a  cotton-3mm  #1f6f8b
+  b  cotton-3mm  #e07a1f
+  c  cotton-3mm  #3f7a4a
+beads
+  pip 8 mm #f4f2ec
+hang on bar
+  a.a a.b b.a b.b c.a c.b
+section row: finish
+  {}: bead pip
+  double-hitch-right (1 | each 2..6)
+"""
+
+
+@pytest.mark.parametrize("ends", ["3", "3+4"])
+def test_a_row_below_a_bead_is_laid_level_too(ends):
+    shape = tight(parse_strict(BELOW_A_BEAD.format(ends)), "row")
+    assert shape.converged
+    # The bead, and one row of two wraps: not as many below each other as it has hitches.
+    assert shape.pitch < 8.0 / shape.unit_mm + 3.5

@@ -136,6 +136,14 @@ def test_a_plait_of_an_even_number_lies_flat_though_its_ends_link(many):
     assert "every wide plait" in turning_reason(found)
 
 
+def test_crowns_of_one_hand_make_no_band():
+    crown = turning_reason(turning(weave_of(4, "crown-4 (1 | 2 | 3 | 4)"), "s"))
+    assert "for a column that does not turn tie the mirrored knot" in crown
+    assert "for a flat band tie the mirrored knot" in turning_reason(
+        turning(weave_of(4, "half-right (1 | 2 3 | 4)"), "s")
+    )
+
+
 @pytest.mark.parametrize(
     ("many", "lines"),
     [
