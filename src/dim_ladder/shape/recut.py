@@ -19,6 +19,7 @@ from dim_ladder.shape.rope import Array, Held, Rope, along_of, rope, turned
 UNEVEN = 0.5  # of the pitch, from which on strands that begin so far from each other's height are cut anew
 ASTRAY = 0.5  # diameters, by which an end lies on the wrong side of its neighbour
 ROLLED = -0.8  # how nearly cords lie in the opposite order, of what rolled over
+BESIDE = 1.0  # diameters, by which cords lie beside each other at least where their order is seen
 LEVELS = 24  # heights in a unit at which a cut is tried
 # Bars of hitches that slant overlap from unit to unit: cuts are tried that fall so much on a diameter, to one side or to both.
 FALLS = (
@@ -74,7 +75,8 @@ def faced(r: Rope) -> Rope:
     every = list(orbits(follow))
     place = np.array([np.mean(orbit) for orbit in every])
     x = np.array([r.x[np.isin(strand, orbit), 0].mean() for orbit in every])
-    if np.ptp(place) == 0 or np.ptp(x) == 0 or np.corrcoef(place, x)[0, 1] > ROLLED:
+    # Of a few cords about one line, as the workers and the filler of a band, noise would tell.
+    if np.ptp(place) == 0 or np.ptp(x) < BESIDE or np.corrcoef(place, x)[0, 1] > ROLLED:
         return r
     return replace(r, x=r.x * np.array([-1.0, 1.0, -1.0]))
 
