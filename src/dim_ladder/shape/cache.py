@@ -19,7 +19,7 @@ from dim_ladder.base.disk import make_folder, read_whole, write_whole
 from dim_ladder.shape.rope import Held
 from dim_ladder.shape.value import Job, Place, Standing, TightShape
 
-ENGINE = 93
+ENGINE = 94
 MOST = 400  # files; the oldest go
 MOST_BYTES = 200_000_000  # of one
 

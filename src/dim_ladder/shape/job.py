@@ -38,7 +38,7 @@ from dim_ladder.shape.value import Job, Part
 from dim_ladder.trace import Trace, trace
 from dim_ladder.trace.alike import alike_ends, least
 from dim_ladder.trace.former import former_work
-from dim_ladder.trace.knotted import knots
+from dim_ladder.trace.knotted import is_net, knots
 from dim_ladder.trace.roles import period_of, roles
 from dim_ladder.trace.screw import wound_as_one
 from dim_ladder.trace.turning import moved_as_one, turning
@@ -342,7 +342,7 @@ def _parts(
         beaded = any(k in strands for k, *_ in job.beads)
         board = FLAT if beaded else on_board(strands, fillers, turns, in_rows, tied, plaited(one, strands))
         own = [n for pair, n in turns.items() if set(pair) <= set(strands)]
-        flat = packed or not own or (job.lies and not sum(own))
+        flat = packed or not own or (job.lies and (not sum(own) or is_net(strands, tied)))
         out.append(part_of(job, strands, stretch, board, flat))
     return tuple(out)
 

@@ -210,7 +210,9 @@ def test_knots_of_one_hand_that_stand_apart_are_not_told_to_spiral():
     net = ("overhand (1+2)", "overhand (3+4)", "span 8 mm", "overhand (2+3)", "span 8 mm")
     turn = check_section(weave_of(4, *net), "s", wait=True).turn
     assert turn is not None
-    assert turn.kind == "straight"
+    assert turn.kind == "net"
+    chain = ("overhand-chain (1 | 2)", "span 8 mm", "overhand-chain (1 | 2)", "span 8 mm")
+    assert check_section(weave_of(2, *chain), "s", wait=True).turn.kind != "spiral"
     curls = (
         "half-right (1 | 2 3 | 4) repeat 4",
         "span 8 mm",

@@ -71,7 +71,7 @@ def test_two_wound_as_one_lie_side_by_side_and_take_twice_the_room(how):
     # On a screw of twice the pitch: as far round, and twice as far along.
     round_it = np.sqrt((one.per_end["line.a"] / 2) ** 2 - (one.pitch / 2) ** 2)
     assert two.per_end["line.a"] / 2 == pytest.approx(np.hypot(round_it, one.pitch), rel=0.06)
-    assert two.width == pytest.approx(one.width, rel=0.13)
+    assert two.width == pytest.approx(one.width, rel=0.16)
 
 
 def test_hitches_of_two_as_one_take_more_room_on_a_straight_runner():
