@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 
@@ -73,7 +73,7 @@ def turning(weave: Weave, section: str) -> Turning | None:
         return Turning("flat", cycle, colours, found)
     if _woven(one):
         return Turning("woven", cycle, colours, found)
-    if is_net(range(len(one.ends)), [k.ends for k in knots(one)]):
+    if _nets(one, links):
         return Turning("net", cycle, colours, found)
     moved = {e for s in one.steps for e in s.ends}
     movers = {
@@ -91,6 +91,16 @@ def within_knots(weave: Weave, section: str) -> bool:
     moved = {e for s in one.steps for e in s.ends if e >= 0}
     met = {e for c in one.crossings for e in (c.lane_end, c.row_end)}
     return len(moved) == 1 or met <= moved
+
+
+def _nets(one: Trace, links: Mapping[tuple[int, int], int]) -> bool:
+    """Whether all that adds up lies in nets: of works that hang beside each other each is asked by itself."""
+    tied = [k.ends for k in knots(one)]
+    works: list[set[int]] = []
+    for ends in tied:
+        joined = [w for w in works if w & ends]
+        works = [w for w in works if not w & ends] + [set(ends).union(*joined)]
+    return all(is_net(w, tied) for w in works if sum(n for pair, n in links.items() if set(pair) <= w))
 
 
 def _woven(one: Trace) -> bool:

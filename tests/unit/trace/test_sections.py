@@ -186,6 +186,10 @@ def test_knots_of_one_hand_that_others_tie_together_are_a_net_and_lie_flat(many,
     assert sum(n for _, n in found.pairs) != 0
     assert (found.kind, found.short) == ("net", "flat")
     assert "net" in turning_reason(found)
+    # What hangs beside a net and turns is told to.
+    column = f"half-right ({many + 1} | {many + 2} | {many + 3})"
+    beside = turning(weave_of(many + 3, *lines, column), "s")
+    assert beside.kind == "spiral"
     # Beside each other, and never tied together, each turns.
     assert turning(weave_of(many, *lines[:2]), "s").kind == "spiral"
 
